@@ -1,0 +1,159 @@
+/**
+ * Clips of sampled single-line instruments, with human timing, vibrato, slides, a room and noise.
+ * True onsets and ends are measured on each note rendered alone (−15 dB on the way up and down), because
+ * labels must say what sounds, not when a key was pressed.
+ */
+import { createRandom, type Random } from '@plundra/core/signal';
+import { midiToHz } from '@plundra/core/theory';
+import { renderPart, type Bend, type SampledPart } from '@plundra/demo';
+import type { BasicSoundBank } from 'spessasynth_core';
+import { TRUTH_HOP_SECONDS, type Clip } from './clip.ts';
+import { composeMelody, type ClipNote } from './melody.ts';
+import { addNoise, addReverb } from './room.ts';
+
+export interface Instrument {
+  name: string;
+  program: number;
+  lowMidi: number;
+  highMidi: number;
+  kind: Clip['kind'];
+  /** Half width of vibrato in cents; 0 for instruments that have none. */
+  vibratoCents: number;
+  /** Chance of a slide into a note. */
+  slides: number;
+}
+
+const RATE = 44100;
+const DURATION_SECONDS = 14;
+const EDGE_DB = -15;
+
+export async function instrumentClip(
+  bank: BasicSoundBank,
+  instrument: Instrument,
+  seed: number,
+): Promise<Clip> {
+  const random = createRandom(seed);
+  const sustained = instrument.vibratoCents > 0;
+  const notes = composeMelody(
+    {
+      lowMidi: instrument.lowMidi,
+      highMidi: instrument.highMidi,
+      durationSeconds: DURATION_SECONDS,
+      legato: 0,
+      timingSeconds: 0.015,
+      shortestBeats: random() < 0.4 ? 0.25 : 0.5,
+    },
+    random,
+  );
+  const curve = bendCurve(notes, instrument, random);
+  const part: SampledPart = {
+    program: instrument.program,
+    notes: notes.map((note) => ({
+      startSeconds: note.startSeconds,
+      endSeconds: note.endSeconds,
+      midi: note.midi,
+      velocity: Math.round(40 + 80 * note.loudness),
+    })),
+    bends: curve.map((semitones, i) => ({ timeSeconds: i * TRUTH_HOP_SECONDS, semitones })) satisfies Bend[],
+  };
+  const { left, right } = await renderPart(bank, part, DURATION_SECONDS, RATE);
+  const samples = left.map((value, i) => (value + right[i]) / 2);
+  let peak = 1e-9;
+  for (const value of samples) peak = Math.max(peak, Math.abs(value));
+  for (let i = 0; i < samples.length; i++) samples[i] *= 0.5 / peak;
+
+  const edges = await measureEdges(bank, instrument, notes);
+  const wet = random() < 0.5 ? 0.08 + 0.22 * random() : 0;
+  if (wet > 0) addReverb(samples, RATE, wet, 0.5 + 1.5 * random());
+  addNoise(samples, 28 + 27 * random(), random);
+
+  const trueNotes = notes.map((note, i) => ({
+    startSeconds: note.startSeconds + edges[i].attackSeconds,
+    endSeconds: Math.min(note.startSeconds + edges[i].endSeconds, notes[i + 1]?.startSeconds ?? Infinity),
+    midi: note.midi,
+  }));
+  const f0Hz = new Float32Array(Math.ceil(DURATION_SECONDS / TRUTH_HOP_SECONDS));
+  for (const note of trueNotes) {
+    for (
+      let i = Math.ceil(note.startSeconds / TRUTH_HOP_SECONDS);
+      i * TRUTH_HOP_SECONDS < note.endSeconds;
+      i++
+    ) {
+      if (i < f0Hz.length) f0Hz[i] = midiToHz(note.midi + curve[i]);
+    }
+  }
+  return {
+    name: `${instrument.name}${wet > 0 ? ' in a room' : ''}${sustained ? ' vibrato' : ''}`,
+    group: 'instrument',
+    kind: instrument.kind,
+    sampleRateHz: RATE,
+    samples,
+    notes: trueNotes,
+    f0Hz,
+  };
+}
+
+function bendCurve(notes: ClipNote[], instrument: Instrument, random: Random): number[] {
+  const curve = new Array<number>(Math.ceil(DURATION_SECONDS / TRUTH_HOP_SECONDS)).fill(0);
+  notes.forEach((note, index) => {
+    const next = notes[index + 1]?.startSeconds ?? DURATION_SECONDS;
+    const slide = random() < instrument.slides ? -(1 + random()) : 0;
+    const depth = random() < 0.7 ? instrument.vibratoCents * (0.5 + random()) : 0;
+    const rateHz = 4.8 + 1.6 * random();
+    for (let i = Math.ceil(note.startSeconds / TRUTH_HOP_SECONDS); i * TRUTH_HOP_SECONDS < next; i++) {
+      if (i >= curve.length) break;
+      const t = i * TRUTH_HOP_SECONDS - note.startSeconds;
+      const grown = Math.min(1, Math.max(0, (t - 0.2) / 0.25));
+      const vibrato = (depth / 100) * grown * Math.sin(2 * Math.PI * rateHz * t);
+      curve[i] = vibrato + slide * Math.max(0, 1 - t / 0.09);
+    }
+  });
+  return curve;
+}
+
+const edgeCache = new Map<string, { attackSeconds: number; envelope: Float32Array }>();
+const ENVELOPE_SECONDS = 0.005;
+
+async function measureEdges(bank: BasicSoundBank, instrument: Instrument, notes: ClipNote[]) {
+  const results: { attackSeconds: number; endSeconds: number }[] = [];
+  for (const note of notes) {
+    const length = Math.round((note.endSeconds - note.startSeconds) * 10) / 10 + 0.05;
+    const key = `${bank.soundBankInfo.name}/${instrument.program}/${note.midi}/${length.toFixed(2)}`;
+    let measured = edgeCache.get(key);
+    if (!measured) {
+      measured = await measureAlone(bank, instrument.program, note.midi, length);
+      edgeCache.set(key, measured);
+    }
+    const { envelope } = measured;
+    let last = envelope.length - 1;
+    const release = Math.floor((note.endSeconds - note.startSeconds) / ENVELOPE_SECONDS);
+    const top = Math.max(...envelope);
+    const floor = top * 10 ** ((2.4 * EDGE_DB) / 20);
+    while (last > 0 && envelope[last] < floor) last--;
+    results.push({
+      attackSeconds: measured.attackSeconds,
+      endSeconds: Math.max(0.05, Math.min(last, release + 0.1 / ENVELOPE_SECONDS) * ENVELOPE_SECONDS),
+    });
+  }
+  return results;
+}
+
+async function measureAlone(bank: BasicSoundBank, program: number, midi: number, lengthSeconds: number) {
+  const rendered = await renderPart(
+    bank,
+    { program, notes: [{ startSeconds: 0, endSeconds: lengthSeconds, midi, velocity: 90 }] },
+    lengthSeconds + 0.4,
+    RATE,
+  );
+  const size = Math.round(ENVELOPE_SECONDS * RATE);
+  const envelope = new Float32Array(Math.floor(rendered.left.length / size));
+  for (let i = 0; i < envelope.length; i++) {
+    let sum = 0;
+    for (let k = i * size; k < (i + 1) * size; k++) sum += (rendered.left[k] + rendered.right[k]) ** 2;
+    envelope[i] = Math.sqrt(sum / size);
+  }
+  let early = 0;
+  for (let i = 0; i < Math.min(envelope.length, 60); i++) early = Math.max(early, envelope[i]);
+  const attack = envelope.findIndex((value) => value >= early * 10 ** (EDGE_DB / 20));
+  return { attackSeconds: Math.max(0, attack) * ENVELOPE_SECONDS, envelope };
+}

@@ -1,0 +1,262 @@
+/**
+ * What the user feels in the browser: opening a four-minute song, dragging and scrolling a full canvas, and the way
+ * of an edit to the screen and to the server. Runs the built application in headless Chromium.
+ */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium, type Page } from 'playwright-core';
+import { encodeWav } from '@plundra/core/formats';
+import { createRandom, median } from '@plundra/core/signal';
+import { startServer } from '@plundra/server';
+import { buildSet } from './clips/sets.ts';
+import type { SpeedRow } from './pages.ts';
+
+const RUNS = 5;
+const NOTES = 5000;
+const SONG_SECONDS = 240;
+/** Long enough for a contour of 60,000 points at 11.6 ms. */
+const LONG_SECONDS = 700;
+const path = (relative: string) => new URL(relative, import.meta.url).pathname;
+
+export async function measureScreen(): Promise<SpeedRow[]> {
+  const data = mkdtempSync(join(tmpdir(), 'plundra-screen-'));
+  const server = await startServer({
+    dataFolder: data,
+    webFolder: path('../../web/dist'),
+    demoFolder: path('../../demo/data'),
+    port: 0,
+  });
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--autoplay-policy=no-user-gesture-required', '--disable-background-networking'],
+  });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    // The compiler names inner functions through a helper that the page does not have.
+    await page.addInitScript('globalThis.__name = (named) => named');
+    const short = await prepareSong(server.url, SONG_SECONDS);
+    const long = await prepareSong(server.url, LONG_SECONDS);
+    const lineUrl = (song: PreparedSong) => `${server.url}/songs/${song.id}/line/voice`;
+    const allNotes = page.getByLabel(new RegExp(`Notes on a canvas, ${NOTES} notes`));
+    const opening: number[] = [];
+    for (let i = 0; i < RUNS; i++) {
+      const start = performance.now();
+      await page.goto(lineUrl(short));
+      await allNotes.waitFor();
+      opening.push(performance.now() - start);
+    }
+    await page.goto(lineUrl(long));
+    await allNotes.waitFor();
+    const { scroll, drag } = await measureFrames(page);
+    // Edits at the zoom a part opens with.
+    await page.reload();
+    await allNotes.waitFor();
+    const { paint, acknowledged } = await measureEdits(page);
+    return [
+      {
+        what: `opening a 4-minute song in Line with ${NOTES} notes`,
+        wanted: '< 1500 ms',
+        measured: `${opening.length} runs, median ${median(opening).toFixed(0)} ms`,
+      },
+      {
+        what: `frame while scrolling ${NOTES} notes and ${long.contourPoints} contour points (headless Chromium, median)`,
+        wanted: '≤ 16.7 ms',
+        measured: `${scroll.toFixed(1)} ms`,
+      },
+      {
+        what: 'frame while dragging there (median)',
+        wanted: '≤ 16.7 ms',
+        measured: `${drag.toFixed(1)} ms`,
+      },
+      {
+        what: `key press to painted edit in ${NOTES} notes (median)`,
+        wanted: '≤ 50 ms',
+        measured: `${paint.toFixed(0)} ms`,
+      },
+      {
+        what: 'edit to acknowledgement by the server (median)',
+        wanted: '≤ 100 ms',
+        measured: `${acknowledged.toFixed(0)} ms`,
+      },
+    ];
+  } finally {
+    await browser.close();
+    await server.stop();
+    rmSync(data, { recursive: true, force: true });
+  }
+}
+
+interface PreparedSong {
+  id: string;
+  contourPoints: number;
+}
+
+/** A song with a long recording, its reading, and a line of many notes. */
+async function prepareSong(url: string, seconds: number): Promise<PreparedSong> {
+  const rate = 44100;
+  const samples = new Float32Array(seconds * rate);
+  let filled = 0;
+  for await (const clip of buildSet('tuning', 1)) {
+    samples.set(clip.samples.subarray(0, samples.length - filled), filled);
+    filled = Math.min(samples.length, filled + clip.samples.length);
+    if (filled === samples.length) break;
+  }
+  for (let at = filled; at < samples.length; at += filled)
+    samples.copyWithin(at, 0, Math.min(filled, samples.length - at));
+  const call = async (method: string, route: string, body?: unknown, type = 'application/json') => {
+    const response = await fetch(url + route, {
+      method,
+      headers: { 'Content-Type': type, Connection: 'close' },
+      body: (type === 'application/json' ? JSON.stringify(body) : body) as BodyInit,
+    });
+    if (!response.ok) throw new Error(await response.text());
+    return response.status === 204 ? undefined : ((await response.json()) as Record<string, never>);
+  };
+  const recording = (await call(
+    'POST',
+    '/api/recordings',
+    encodeWav([samples], rate),
+    'application/octet-stream',
+  ))!;
+  const started = (await call('POST', '/api/readings', {
+    recordingHash: recording.hash,
+    type: 'melody',
+    kind: 'auto',
+  }))!;
+  for (;;) {
+    const status = (await call('GET', `/api/readings/${started.id as string}`))!;
+    if (status.state === ('done' as never)) break;
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+  const random = createRandom(4);
+  const notes = Array.from({ length: NOTES }, (_, i) => {
+    const startSeconds = (i * seconds) / NOTES;
+    return {
+      id: `n${i}`,
+      startSeconds,
+      endSeconds: startSeconds + 0.045,
+      midi: 48 + Math.floor(random() * 30) + random() * 0.4,
+      velocity: 80,
+      confidence: random(),
+    };
+  });
+  const { song } = (await call('POST', '/api/songs', { title: 'Full' }))! as unknown as {
+    song: { id: string };
+  };
+  const part = {
+    kind: 'recording',
+    id: 'voice',
+    name: 'Voice',
+    mark: 'VO',
+    colour: 0,
+    levelDb: 0,
+    pan: 0,
+    mute: false,
+    solo: false,
+    material: 'voice',
+    passages: [
+      {
+        type: 'recording',
+        id: 'take',
+        startTicks: 0,
+        recordingHash: recording.hash,
+        offsetSeconds: 0,
+        durationSeconds: seconds,
+        line: { readingId: started.id, tuningCents: 0, notes },
+      },
+    ],
+  };
+  const step = { kind: 'do', id: 'first', label: 'Import', edit: { type: 'part.add', part, index: 0 } };
+  await call('POST', `/api/songs/${song.id}/steps`, {
+    requestId: 'first',
+    clientId: 'bench',
+    baseRevision: 0,
+    step,
+  });
+  const result = (await call('GET', `/api/readings/${started.id as string}/result`))! as unknown as {
+    contour: { f0Hz: number[] };
+  };
+  return { id: song.id, contourPoints: result.contour.f0Hz.length };
+}
+
+/** Median distance of animation frames while the picture is scrolled and while a note is dragged. */
+async function measureFrames(page: Page): Promise<{ scroll: number; drag: number }> {
+  const canvas = page.getByTestId('line-canvas');
+  const box = (await canvas.boundingBox())!;
+  // Everything in sight is the hardest picture.
+  for (let i = 0; i < 12; i++) await page.keyboard.press('-');
+  const frames = async (action: () => Promise<void>) => {
+    await page.evaluate(() => {
+      const store = window as unknown as { frames: number[]; stop?: boolean };
+      store.frames = [];
+      store.stop = false;
+      let last = performance.now();
+      const tick = (now: number) => {
+        store.frames.push(now - last);
+        last = now;
+        if (!store.stop) requestAnimationFrame(tick);
+      };
+      requestAnimationFrame(tick);
+    });
+    await action();
+    const measured = await page.evaluate(() => {
+      const store = window as unknown as { frames: number[]; stop?: boolean };
+      store.stop = true;
+      return store.frames;
+    });
+    return median(measured.slice(2));
+  };
+  await page.mouse.move(box.x + 400, box.y + 300);
+  const scroll = await frames(async () => {
+    for (let i = 0; i < 80; i++) await page.mouse.wheel(i % 2 === 0 ? 12 : -6, 0);
+  });
+  await page.keyboard.press('Control+a');
+  const drag = await frames(async () => {
+    await page.keyboard.press('Escape');
+    await page.mouse.down();
+    for (let i = 0; i < 80; i++) await page.mouse.move(box.x + 400 + i * 2, box.y + 300 + (i % 20));
+    await page.mouse.up();
+  });
+  await page.keyboard.press('Escape');
+  return { scroll, drag };
+}
+
+async function measureEdits(page: Page): Promise<{ paint: number; acknowledged: number }> {
+  const paints: number[] = [];
+  const acknowledgements: number[] = [];
+  page.on('requestfinished', (request) => {
+    if (!request.url().endsWith('/steps')) return;
+    const { responseEnd } = request.timing();
+    acknowledgements.push(responseEnd);
+  });
+  await page.keyboard.press('n');
+  // The first press also loads the instruments; it is not what is asked.
+  await page.keyboard.press('ArrowUp');
+  await page.waitForTimeout(2500);
+  for (let i = 0; i < 20; i++) {
+    const painted = page.evaluate(
+      () =>
+        new Promise<number>((resolve) => {
+          window.addEventListener(
+            'keydown',
+            (event) => {
+              const pressed = event.timeStamp;
+              // A message after the next frame's callbacks arrives when that frame is painted.
+              requestAnimationFrame(() => {
+                const { port1, port2 } = new MessageChannel();
+                port1.onmessage = () => resolve(performance.now() - pressed);
+                port2.postMessage(null);
+              });
+            },
+            { once: true, capture: true },
+          );
+        }),
+    );
+    await page.waitForTimeout(30);
+    await page.keyboard.press(i % 2 === 0 ? 'ArrowUp' : 'ArrowDown');
+    paints.push(await painted);
+    await page.getByTestId('save-state').getByText('Saved').waitFor();
+  }
+  return { paint: median(paints), acknowledged: median(acknowledgements) };
+}

@@ -1,0 +1,72 @@
+/**
+ * Fits the confidence of notes on the part of the tuning set that the network was not trained on, and shows how
+ * often notes of each confidence are right. `npx tsx bench/src/training/calibrate.ts`; the printed weights belong
+ * into noteMeasures.ts.
+ */
+import { resample } from '@plundra/core/signal';
+import {
+  confidenceInputs,
+  createFeatureStream,
+  evidenceWeights,
+  gatherEvidence,
+  KINDS,
+  READING_HZ,
+  readMelody,
+  segmentNotes,
+  trackPitch,
+  weighEvidence,
+} from '@plundra/core/reading';
+import { buildSet } from '../clips/sets.ts';
+import { matchNotes } from '../metrics.ts';
+
+const ROUNDS = 2;
+const STEPS = 4000;
+const RIDGE = 2e-4;
+
+const rows: { inputs: number[]; right: number }[] = [];
+for await (const clip of buildSet('tuning', ROUNDS)) {
+  const stream = createFeatureStream(KINDS[clip.kind === 'auto' ? 'wide' : clip.kind]);
+  stream.push(resample(clip.samples, clip.sampleRateHz, READING_HZ));
+  const features = stream.finish();
+  const track = trackPitch(features);
+  const evidence = weighEvidence(features, track, evidenceWeights());
+  const { notes } = readMelody(clip.samples, clip.sampleRateHz, clip.kind === 'auto' ? undefined : clip.kind);
+  const right = new Set(matchNotes(clip.notes, notes).map(([, estimate]) => estimate));
+  const segments = segmentNotes(evidence, track);
+  if (segments.length !== notes.length) continue;
+  segments.forEach((segment, i) => {
+    rows.push({
+      inputs: confidenceInputs(gatherEvidence(segment, notes[i].midi, track, evidence)),
+      right: right.has(i) ? 1 : 0,
+    });
+  });
+}
+
+const weights = rows[0].inputs.map(() => 0);
+const probability = (inputs: number[]) =>
+  1 / (1 + Math.exp(-inputs.reduce((sum, value, i) => sum + value * weights[i], 0)));
+for (let step = 0; step < STEPS; step++) {
+  const gradient = weights.map((weight, i) => (i > 0 ? RIDGE * weight : 0));
+  for (const { inputs, right } of rows) {
+    const error = (probability(inputs) - right) / rows.length;
+    inputs.forEach((value, i) => (gradient[i] += error * value));
+  }
+  gradient.forEach((value, i) => (weights[i] -= 2 * value));
+}
+console.log(
+  'weights',
+  weights.map((weight) => Number(weight.toFixed(2))),
+);
+for (const [low, high] of [
+  [0, 0.2],
+  [0.2, 0.4],
+  [0.4, 0.6],
+  [0.6, 0.8],
+  [0.8, 0.9],
+  [0.9, 0.95],
+  [0.95, 1.01],
+]) {
+  const inside = rows.filter(({ inputs }) => probability(inputs) >= low && probability(inputs) < high);
+  const share = inside.reduce((sum, row) => sum + row.right, 0) / Math.max(1, inside.length);
+  console.log(`${low}–${Math.min(1, high)}: ${inside.length} notes, ${(100 * share).toFixed(0)} % right`);
+}

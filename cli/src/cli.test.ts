@@ -1,0 +1,86 @@
+import { execFile } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, describe, expect, it } from 'vitest';
+import { readMidi } from '@plundra/core/formats';
+
+const main = new URL('./main.ts', import.meta.url).pathname;
+const fixture = new URL('../../server/src/test/fixtures/tone.ogg', import.meta.url).pathname;
+const folder = mkdtempSync(join(tmpdir(), 'plundra-cli-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+function plundra(...args: string[]): Promise<{ code: number; out: string; error: string }> {
+  return new Promise((resolve) => {
+    const env = { ...process.env, PLUNDRA_DATA: join(folder, 'data') };
+    execFile(process.execPath, ['--import', 'tsx', main, ...args], { env }, (failure, out, error) => {
+      resolve({ code: failure ? Number(failure.code) : 0, out, error });
+    });
+  });
+}
+const at = (name: string) => join(folder, name);
+
+describe('the command line', () => {
+  it('reads a melody to standard output, in the agreed form', async () => {
+    const { code, out, error } = await plundra('melody', fixture, '--kind', 'guitar');
+    expect({ code, error }).toEqual({ code: 0, error: '' });
+    const reading = JSON.parse(out) as {
+      contour: { hopSeconds: number; f0Hz: number[]; confidence: number[] };
+      notes: { start: number; end: number; midi: number; velocity: number; confidence: number }[];
+    };
+    expect(reading.contour.confidence).toHaveLength(reading.contour.f0Hz.length);
+    expect(reading.notes.map((note) => Math.round(note.midi))).toEqual([57, 64]);
+    for (const note of reading.notes) {
+      expect(note.end).toBeGreaterThan(note.start);
+      expect(note.velocity).toBeGreaterThan(0);
+      expect(note.confidence).toBeLessThanOrEqual(1);
+    }
+  });
+
+  it('writes MIDI at a tempo', async () => {
+    expect((await plundra('midi', fixture, '--out', at('tone.mid'), '--bpm', '60', '--bends')).code).toBe(0);
+    let next = 0;
+    const back = readMidi(new Uint8Array(readFileSync(at('tone.mid'))), () => `${next++}`);
+    expect(back.tempoMap).toEqual([{ startTicks: 0, bpm: 60 }]);
+    const [part] = back.parts;
+    expect(part.passages[0].notes.map((note) => note.midi)).toEqual([57, 64]);
+    expect(Math.abs(part.passages[0].notes[1].startTicks - 960)).toBeLessThan(60);
+  });
+
+  it('imports into the data folder and exports from it', async () => {
+    await plundra('midi', fixture, '--out', at('again.mid'));
+    const imported = await plundra('import', fixture, at('again.mid'), '--title', 'Harbour');
+    expect(imported.code).toBe(0);
+    const exported = await plundra('export', 'Harbour', '--out', at('harbour.mid'));
+    expect(exported).toEqual({ code: 0, out: '', error: '' });
+    let next = 0;
+    expect(readMidi(new Uint8Array(readFileSync(at('harbour.mid'))), () => `${next++}`)).toMatchObject({
+      title: 'Harbour',
+      parts: [{ name: 'tone' }],
+    });
+    expect((await plundra('export', 'Nowhere', '--out', at('x.mid'))).error).toMatch(
+      /There is no song “Nowhere”.*Harbour/,
+    );
+  });
+
+  it('ends with 2 for wrong usage and 1 for bad files, each with a sentence', async () => {
+    writeFileSync(at('words.wav'), 'only words '.repeat(20));
+    const cases: [string[], number, RegExp][] = [
+      [[], 2, /A command is missing/],
+      [['sing'], 2, /no command “sing”/],
+      [['melody'], 2, /Exactly one recording is needed/],
+      [['melody', fixture, '--kind', 'harp'], 2, /--kind must be one of/],
+      [['midi', fixture], 2, /--out OUT.mid is missing/],
+      [['midi', fixture, '--out', 'x.mid', '--bpm', 'fast'], 2, /--bpm must lie between/],
+      [['export', 'Harbour', '--out', 'song.pdf'], 2, /exported as MIDI/],
+      [['melody', at('words.wav')], 1, /^This is not a sound file/],
+      [['melody', at('missing.wav')], 1, /missing\.wav is not there/],
+    ];
+    for (const [args, code, text] of cases) {
+      const result = await plundra(...args);
+      expect(result.code, args.join(' ')).toBe(code);
+      expect(result.error).toMatch(text);
+      expect(result.out).toBe('');
+    }
+  });
+});

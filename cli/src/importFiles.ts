@@ -1,0 +1,60 @@
+import { randomUUID } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { markOf, readMidi } from '@plundra/core/formats';
+import { createSong, type Part, type Song } from '@plundra/core/song';
+import { inspectFile } from '@plundra/server';
+import { withDataFolder } from './dataFolder.ts';
+import { parseCommand, UsageError } from './usage.ts';
+
+/** `plundra import`: one new song from the given recordings and MIDI files; prints its id. */
+export async function importFiles(args: string[]): Promise<void> {
+  const { values, positionals } = parseCommand(args, { title: { type: 'string' } });
+  if (positionals.length === 0) throw new UsageError('Name at least one file to import.');
+  const title = values.title ?? basename(positionals[0]).replace(/\.[^.]+$/, '');
+  await withDataFolder(async ({ songs, recordings }) => {
+    let song: Song = createSong(randomUUID(), title);
+    for (const path of positionals) {
+      if (/\.midi?$/i.test(path)) {
+        const contents = readMidi(new Uint8Array(await readFile(path)), randomUUID);
+        const first = song.parts.length === 0;
+        song = {
+          ...song,
+          ...(first && { tempoMap: contents.tempoMap, metreMap: contents.metreMap, key: contents.key }),
+          parts: [...song.parts, ...contents.parts],
+        };
+        continue;
+      }
+      const recording = await recordings.add(createReadStream(path), basename(path), inspectFile);
+      for (const warning of recording.warnings) console.error(`${basename(path)}: ${warning}`);
+      const name = basename(path).replace(/\.[^.]+$/, '');
+      const part: Part = {
+        kind: 'recording',
+        id: randomUUID(),
+        name,
+        mark: markOf(name),
+        colour: song.parts.length % 10,
+        levelDb: 0,
+        pan: 0,
+        mute: false,
+        solo: false,
+        material: 'other',
+        passages: [
+          {
+            type: 'recording',
+            id: randomUUID(),
+            startTicks: 0,
+            recordingHash: recording.hash,
+            offsetSeconds: 0,
+            durationSeconds: recording.durationSeconds,
+            line: null,
+          },
+        ],
+      };
+      song = { ...song, parts: [...song.parts, part] };
+    }
+    await songs.insert(song);
+    console.log(song.id);
+  });
+}

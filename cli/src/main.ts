@@ -1,0 +1,47 @@
+/** `plundra <command> …`: the same core without a screen and without the server. */
+import { AudioFormatError, MidiFormatError } from '@plundra/core/formats';
+import { Problem } from '@plundra/server/store';
+import { exportSong } from './exportSong.ts';
+import { importFiles } from './importFiles.ts';
+import { melody } from './melody.ts';
+import { midi } from './midi.ts';
+import { UsageError } from './usage.ts';
+
+const USAGE = `Usage: plundra <command>
+  melody IN [--kind voice|guitar|bass|auto] [--out FILE.json]
+      contour and notes of a single-line recording as JSON
+  midi IN --out OUT.mid [--melody] [--kind …] [--bends] [--bpm N]
+      the same notes as a MIDI file
+  import FILE… [--title TITLE]
+      a new song from recordings and MIDI files, in the data folder
+  export SONG --out FILE.mid
+      a song of the data folder (by title or id) as a MIDI file
+IN: WAV, FLAC, MP3 or OGG. The data folder is PLUNDRA_DATA, or data in this checkout.`;
+
+const commands: Record<string, (args: string[]) => Promise<void>> = {
+  melody,
+  midi,
+  import: importFiles,
+  export: exportSong,
+};
+
+const [name, ...args] = process.argv.slice(2);
+try {
+  const command = commands[name ?? ''];
+  if (!command) throw new UsageError(name ? `There is no command “${name}”.` : 'A command is missing.');
+  await command(args);
+} catch (error) {
+  if (error instanceof UsageError) {
+    console.error(`${error.message}\n\n${USAGE}`);
+    process.exitCode = 2;
+  } else {
+    const known =
+      error instanceof AudioFormatError || error instanceof MidiFormatError || error instanceof Problem;
+    const code = (error as { code?: string }).code;
+    if (known) console.error(error.message);
+    else if (code === 'ENOENT')
+      console.error(`The file ${(error as { path?: string }).path} is not there. Check its name.`);
+    else console.error(error);
+    process.exitCode = 1;
+  }
+}

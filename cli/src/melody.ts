@@ -1,0 +1,27 @@
+import { writeFile } from 'node:fs/promises';
+import { parseKind, readWithProgress } from './readWithProgress.ts';
+import { parseCommand, single } from './usage.ts';
+
+/** `plundra melody`: contour and notes as JSON. */
+export async function melody(args: string[]): Promise<void> {
+  const { values, positionals } = parseCommand(args, {
+    kind: { type: 'string', default: 'auto' },
+    out: { type: 'string' },
+  });
+  const reading = await readWithProgress(single(positionals, 'recording'), parseKind(values.kind));
+  const { hopSeconds, f0Hz, confidence } = reading.contour;
+  const json = JSON.stringify({
+    contour: { hopSeconds, f0Hz, confidence },
+    notes: reading.notes.map(({ startSeconds, endSeconds, midi, velocity, confidence: sure }) => ({
+      start: startSeconds,
+      end: endSeconds,
+      midi,
+      velocity,
+      confidence: sure,
+    })),
+    tuningCents: reading.tuningCents,
+    kind: reading.kind.kind,
+  });
+  if (values.out) await writeFile(values.out, `${json}\n`);
+  else process.stdout.write(`${json}\n`);
+}

@@ -1,0 +1,77 @@
+import { randomUUID } from 'node:crypto';
+import { writeFile } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { markOf, writeSongMidi } from '@plundra/core/formats';
+import { bendsFromContour } from '@plundra/core/reading';
+import {
+  createSong,
+  createTimeMap,
+  notesFromLine,
+  type NotePart,
+  type RecordingPassage,
+} from '@plundra/core/song';
+import { parseKind, readWithProgress } from './readWithProgress.ts';
+import { parseCommand, single, UsageError } from './usage.ts';
+
+/** `plundra midi`: a recording's notes as a MIDI file, placed by a tempo (120 bpm unless told). */
+export async function midi(args: string[]): Promise<void> {
+  const { values, positionals } = parseCommand(args, {
+    out: { type: 'string' },
+    melody: { type: 'boolean', default: true },
+    kind: { type: 'string', default: 'auto' },
+    bends: { type: 'boolean', default: false },
+    bpm: { type: 'string', default: '120' },
+  });
+  if (!values.out) throw new UsageError('--out OUT.mid is missing.');
+  const bpm = Number(values.bpm);
+  if (!(bpm >= 10 && bpm <= 400))
+    throw new UsageError(`--bpm must lie between 10 and 400, not “${values.bpm}”.`);
+  const path = single(positionals, 'recording');
+  const reading = await readWithProgress(path, parseKind(values.kind));
+  const name = basename(path).replace(/\.[^.]+$/, '') || 'Melody';
+  const song = { ...createSong(randomUUID(), name), tempoMap: [{ startTicks: 0, bpm }] };
+  const time = createTimeMap(song);
+  const line = {
+    readingId: 'command-line',
+    tuningCents: reading.tuningCents,
+    notes: reading.notes.map((note) => ({ id: randomUUID(), ...note })),
+  };
+  const passage: RecordingPassage = {
+    type: 'recording',
+    id: randomUUID(),
+    startTicks: 0,
+    recordingHash: '0'.repeat(64),
+    offsetSeconds: 0,
+    durationSeconds: 0,
+    line,
+  };
+  const notes = notesFromLine(line, passage, time, randomUUID);
+  const contour = {
+    hopSeconds: reading.contour.hopSeconds,
+    f0Hz: Float32Array.from(reading.contour.f0Hz),
+    confidence: Float32Array.from(reading.contour.confidence),
+  };
+  const part: NotePart = {
+    kind: 'notes',
+    id: randomUUID(),
+    name,
+    mark: markOf(name),
+    colour: 0,
+    levelDb: 0,
+    pan: 0,
+    mute: false,
+    solo: false,
+    program: 0,
+    passages: [
+      {
+        type: 'notes',
+        id: randomUUID(),
+        startTicks: 0,
+        lengthTicks: notes.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0),
+        notes,
+        ...(values.bends && { bends: bendsFromContour(line, contour, passage, time) }),
+      },
+    ],
+  };
+  await writeFile(values.out, writeSongMidi({ ...song, parts: [part] }, { bends: values.bends }));
+}

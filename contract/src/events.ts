@@ -1,0 +1,17 @@
+import { z } from 'zod';
+import { readingStatusSchema } from './readings.ts';
+import { stepSchema } from './songs.ts';
+
+/** What the server tells every open page over one stream of server-sent events. */
+export const serverEventSchema = z.discriminatedUnion('type', [
+  z.object({
+    type: z.literal('song'),
+    songId: z.string(),
+    revision: z.number().int(),
+    clientId: z.string(),
+    step: stepSchema,
+  }),
+  z.object({ type: z.literal('songs') }),
+  z.object({ type: z.literal('reading'), status: readingStatusSchema }),
+]);
+export type ServerEvent = z.infer<typeof serverEventSchema>;

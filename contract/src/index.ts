@@ -1,0 +1,6 @@
+export * from './errors.ts';
+export * from './events.ts';
+export { paths } from './paths.ts';
+export * from './readings.ts';
+export * from './recordings.ts';
+export * from './songs.ts';

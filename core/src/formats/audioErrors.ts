@@ -1,0 +1,10 @@
+/** A sound file that cannot be read, or only in part. The message is a sentence for the user. */
+export class AudioFormatError extends Error {
+  override name = 'AudioFormatError';
+  constructor(
+    readonly code: 'empty' | 'unknown_format' | 'damaged' | 'unsupported' | 'no_samples',
+    message: string,
+  ) {
+    super(message);
+  }
+}

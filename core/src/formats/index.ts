@@ -1,0 +1,18 @@
+export { AudioFormatError } from './audioErrors.ts';
+export {
+  decodeAudio,
+  mixToMono,
+  sniffFormat,
+  type AudioBlock,
+  type AudioFormat,
+  type AudioSummary,
+} from './decodeAudio.ts';
+export { encodeWav } from './wav.ts';
+export {
+  BEND_RANGE_SEMITONES,
+  markOf,
+  MidiFormatError,
+  readMidi,
+  writeSongMidi,
+  type MidiContents,
+} from './midi.ts';

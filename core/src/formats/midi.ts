@@ -1,0 +1,398 @@
+/**
+ * Songs as Standard MIDI Files 1.0, format 1, 960 ticks: a first track with tempo, metre and key, then one track
+ * a note part with name, program, level, pan, notes and pitch bends. Reading takes files of any resolution.
+ */
+import { parseMidi, writeMidi, type MidiEvent } from 'midi-file';
+import { keyFromSignature, keySignature } from '../theory/index.ts';
+import {
+  TICKS_PER_QUARTER,
+  type Bend,
+  type MetreEntry,
+  type Note,
+  type NotePart,
+  type Part,
+  type Song,
+  type TempoEntry,
+} from '../song/index.ts';
+
+/** Semitones up and down that a full pitch wheel means in our files (registered parameter 0). */
+export const BEND_RANGE_SEMITONES = 12;
+/** Largest step of the wheel above its centre. */
+const FULL_WHEEL = 8191;
+/** Assumed in foreign files that do not say (General MIDI level 1). */
+const DEFAULT_BEND_RANGE = 2;
+const DRUM_CHANNEL = 9;
+
+/** A file that is no MIDI, or none that can be read. The message is a sentence for the user. */
+export class MidiFormatError extends Error {
+  override name = 'MidiFormatError';
+}
+
+/** What a MIDI file gives a song. */
+export interface MidiContents {
+  title: string | undefined;
+  key: Song['key'];
+  tempoMap: TempoEntry[];
+  metreMap: MetreEntry[];
+  parts: NotePart[];
+}
+
+type Timed = { ticks: number; order: number; event: MidiEvent };
+
+/** Writes the note and drum parts of a song; recordings have no place in the format. */
+export function writeSongMidi(song: Song, options: { bends: boolean } = { bends: true }): Uint8Array {
+  const parts = song.parts.filter((part): part is NotePart => part.kind !== 'recording');
+  const tracks = [
+    conductorTrack(song),
+    ...parts.map((part, i) => partTrack(part, channelOf(parts, i), options.bends)),
+  ];
+  const bytes = writeMidi({
+    header: { format: 1, numTracks: tracks.length, ticksPerBeat: TICKS_PER_QUARTER },
+    tracks: tracks.map(toDeltas),
+  });
+  return Uint8Array.from(bytes);
+}
+
+/** Pitched parts take channels in turn, leaving out the drum channel. */
+function channelOf(parts: NotePart[], index: number): number {
+  if (parts[index].kind === 'drums') return DRUM_CHANNEL;
+  const turn = parts.slice(0, index).filter((part) => part.kind === 'notes').length % 15;
+  return turn < DRUM_CHANNEL ? turn : turn + 1;
+}
+
+function conductorTrack(song: Song): Timed[] {
+  const events: Timed[] = [
+    { ticks: 0, order: 0, event: meta({ type: 'trackName', text: toBytes(song.title) }) },
+  ];
+  for (const { startTicks, bpm } of song.tempoMap) {
+    events.push({
+      ticks: startTicks,
+      order: 2,
+      event: meta({ type: 'setTempo', microsecondsPerBeat: Math.round(60e6 / bpm) }),
+    });
+  }
+  for (const { startTicks, beats, unit } of song.metreMap) {
+    const event = meta({
+      type: 'timeSignature',
+      numerator: beats,
+      denominator: unit,
+      metronome: 24,
+      thirtyseconds: 8,
+    });
+    events.push({ ticks: startTicks, order: 1, event });
+  }
+  if (song.key) {
+    const event = meta({
+      type: 'keySignature',
+      key: keySignature(song.key),
+      scale: song.key.mode === 'minor' ? 1 : 0,
+    });
+    events.push({ ticks: 0, order: 1, event });
+  }
+  return events;
+}
+
+function partTrack(part: NotePart, channel: number, withBends: boolean): Timed[] {
+  const events: Timed[] = [
+    { ticks: 0, order: 0, event: meta({ type: 'trackName', text: toBytes(part.name) }) },
+  ];
+  const at = (ticks: number, order: number, event: object) =>
+    events.push({ ticks, order, event: event as MidiEvent });
+  const controller = (controllerType: number, value: number) =>
+    at(0, 1, { type: 'controller', channel, controllerType, value });
+  if (part.kind === 'notes') at(0, 1, { type: 'programChange', channel, programNumber: part.program });
+  controller(7, levelToController(part.levelDb));
+  controller(10, panToController(part.pan));
+  const bends = withBends && part.passages.some((passage) => (passage.bends?.length ?? 0) > 0);
+  if (bends) {
+    controller(101, 0);
+    controller(100, 0);
+    controller(6, BEND_RANGE_SEMITONES);
+    controller(38, 0);
+  }
+  for (const passage of part.passages) {
+    for (const note of passage.notes) {
+      const start = passage.startTicks + note.startTicks;
+      at(start, 4, { type: 'noteOn', channel, noteNumber: note.midi, velocity: note.velocity });
+      at(start + note.lengthTicks, 2, { type: 'noteOff', channel, noteNumber: note.midi, velocity: 64 });
+    }
+    if (!bends) continue;
+    for (const bend of passage.bends ?? []) {
+      const value = Math.round(Math.max(-1, Math.min(1, bend.semitones / BEND_RANGE_SEMITONES)) * FULL_WHEEL);
+      at(passage.startTicks + bend.startTicks, 3, { type: 'pitchBend', channel, value });
+    }
+  }
+  return events;
+}
+
+function toDeltas(events: Timed[]): MidiEvent[] {
+  // A note of one tick's distance must end before the next one on its pitch begins: offs sort before ons.
+  const sorted = events.map((each, index) => ({ ...each, index }));
+  sorted.sort((a, b) => a.ticks - b.ticks || a.order - b.order || a.index - b.index);
+  let last = 0;
+  const out = sorted.map(({ ticks, event }) => {
+    const deltaTime = ticks - last;
+    last = ticks;
+    return { ...event, deltaTime } as MidiEvent;
+  });
+  out.push({ deltaTime: 0, meta: true, type: 'endOfTrack' } as MidiEvent);
+  return out;
+}
+
+/**
+ * Reads a file. Each track and channel that holds notes becomes a part with one passage from tick 0. `createId`
+ * names parts, passages and notes. Throws {@link MidiFormatError}.
+ */
+export function readMidi(bytes: Uint8Array, createId: () => string): MidiContents {
+  if (bytes.length === 0)
+    throw new MidiFormatError('This MIDI file is empty. Choose another file, or export it again.');
+  if (!chunksAreWhole(bytes)) {
+    throw new MidiFormatError(
+      'This MIDI file ends in the middle of its data, so its notes would be incomplete. Export it again, or choose another file.',
+    );
+  }
+  let file: ReturnType<typeof parseMidi>;
+  try {
+    file = parseMidi(bytes);
+  } catch {
+    throw new MidiFormatError(
+      'This is not a MIDI file that can be read: its data breaks off or follows no known order. Export it again as a standard MIDI file.',
+    );
+  }
+  const perBeat = file.header.ticksPerBeat;
+  if (!perBeat) {
+    throw new MidiFormatError(
+      'This MIDI file counts in film frames instead of beats, which cannot be placed in bars. Export it with ticks per quarter note.',
+    );
+  }
+  const scale = TICKS_PER_QUARTER / perBeat;
+  const found = { title: undefined as string | undefined, key: null as Song['key'] };
+  const tempos = new Map<number, TempoEntry>();
+  const metres = new Map<number, MetreEntry>();
+  const parts: NotePart[] = [];
+
+  file.tracks.forEach((track, trackIndex) => {
+    let ticks = 0;
+    let trackName: string | undefined;
+    const channels = new Map<number, ChannelState>();
+    for (const event of track) {
+      ticks += event.deltaTime;
+      const startTicks = Math.round(ticks * scale);
+      switch (event.type) {
+        case 'trackName':
+          trackName ??= fromBytes(event.text).trim() || undefined;
+          break;
+        case 'setTempo':
+          tempos.set(startTicks, { startTicks, bpm: tidyTempo(event.microsecondsPerBeat) });
+          break;
+        case 'timeSignature':
+          metres.set(startTicks, {
+            startTicks,
+            beats: event.numerator,
+            unit: event.denominator as MetreEntry['unit'],
+          });
+          break;
+        case 'keySignature':
+          if (startTicks === 0)
+            found.key ??= keyFromSignature(event.key, event.scale === 1 ? 'minor' : 'major');
+          break;
+        default:
+          if ('channel' in event) channelEvent(channels, event, startTicks, createId);
+      }
+    }
+    if (trackIndex === 0) found.title = trackName;
+    for (const [channel, state] of channels) {
+      const part = toPart(state, channel, trackName, parts.length, createId);
+      if (part) parts.push(part);
+    }
+  });
+  return {
+    title: found.title,
+    key: found.key,
+    tempoMap: fromZero([...tempos.values()], { startTicks: 0, bpm: 120 }),
+    metreMap: fromZero([...metres.values()], { startTicks: 0, beats: 4, unit: 4 }),
+    parts,
+  };
+}
+
+/** Whether every chunk is as long as it says; the parser would read on past the end without a word. */
+function chunksAreWhole(bytes: Uint8Array): boolean {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const isMidi = bytes.length >= 14 && view.getUint32(0) === 0x4d546864;
+  let at = 0;
+  while (isMidi && at + 8 <= bytes.length) at += 8 + view.getUint32(at + 4);
+  return at <= bytes.length;
+}
+
+interface ChannelState {
+  program: number;
+  levelDb: number;
+  pan: number;
+  bendRange: number;
+  parameter: [number, number];
+  notes: Note[];
+  sounding: Map<number, { startTicks: number; velocity: number }[]>;
+  bends: Bend[];
+  lastTicks: number;
+}
+
+function channelEvent(
+  channels: Map<number, ChannelState>,
+  event: MidiEvent & { channel: number },
+  ticks: number,
+  createId: () => string,
+) {
+  let state = channels.get(event.channel);
+  if (!state) {
+    state = {
+      program: 0,
+      levelDb: 0,
+      pan: 0,
+      bendRange: DEFAULT_BEND_RANGE,
+      parameter: [127, 127],
+      notes: [],
+      sounding: new Map(),
+      bends: [],
+      lastTicks: 0,
+    };
+    channels.set(event.channel, state);
+  }
+  state.lastTicks = Math.max(state.lastTicks, ticks);
+  if (event.type === 'noteOn' && event.velocity > 0) {
+    const waiting = state.sounding.get(event.noteNumber) ?? [];
+    waiting.push({ startTicks: ticks, velocity: event.velocity });
+    state.sounding.set(event.noteNumber, waiting);
+  } else if (event.type === 'noteOff' || event.type === 'noteOn') {
+    const started = state.sounding.get(event.noteNumber)?.shift();
+    if (started) {
+      state.notes.push({
+        id: createId(),
+        startTicks: started.startTicks,
+        lengthTicks: Math.max(1, ticks - started.startTicks),
+        midi: event.noteNumber,
+        velocity: started.velocity,
+      });
+    }
+  } else if (event.type === 'programChange') {
+    state.program = event.programNumber;
+  } else if (event.type === 'pitchBend') {
+    const semitones = Math.round((event.value / FULL_WHEEL) * state.bendRange * 1000) / 1000;
+    state.bends.push({ startTicks: ticks, semitones });
+  } else if (event.type === 'controller') {
+    controllerEvent(state, event.controllerType, event.value);
+  }
+}
+
+function controllerEvent(state: ChannelState, type: number, value: number): void {
+  if (type === 7) state.levelDb = controllerToLevel(value);
+  else if (type === 10) state.pan = controllerToPan(value);
+  else if (type === 101) state.parameter[0] = value;
+  else if (type === 100) state.parameter[1] = value;
+  else if (type === 6 && state.parameter[0] === 0 && state.parameter[1] === 0)
+    state.bendRange = Math.min(24, value);
+}
+
+function toPart(
+  state: ChannelState,
+  channel: number,
+  trackName: string | undefined,
+  index: number,
+  createId: () => string,
+): NotePart | undefined {
+  // Notes that were never ended last to the end of their channel.
+  for (const [midi, waiting] of state.sounding) {
+    for (const { startTicks, velocity } of waiting) {
+      state.notes.push({
+        id: createId(),
+        startTicks,
+        lengthTicks: Math.max(1, state.lastTicks - startTicks),
+        midi,
+        velocity,
+      });
+    }
+  }
+  if (state.notes.length === 0) return undefined;
+  const notes = state.notes.sort((a, b) => a.startTicks - b.startTicks || a.midi - b.midi);
+  const end = notes.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0);
+  const name = trackName ?? `Part ${index + 1}`;
+  const shared = {
+    id: createId(),
+    name,
+    mark: markOf(name),
+    colour: index % 10,
+    levelDb: state.levelDb,
+    pan: state.pan,
+    mute: false,
+    solo: false,
+    passages: [
+      {
+        type: 'notes' as const,
+        id: createId(),
+        startTicks: 0,
+        lengthTicks: end,
+        notes,
+        ...(state.bends.length > 0 && { bends: state.bends }),
+      },
+    ],
+  };
+  return channel === DRUM_CHANNEL
+    ? { ...shared, kind: 'drums' }
+    : { ...shared, kind: 'notes', program: state.program };
+}
+
+/** The short mark of a part: initials of two words, or the first two letters. */
+export function markOf(name: string): Part['mark'] {
+  const words = name.match(/[\p{L}\p{N}]+/gu) ?? ['?'];
+  return (words.length > 1 ? words[0][0] + words[1][0] : words[0].slice(0, 2)).toUpperCase();
+}
+
+/** Tempi are stored in whole microseconds; the shortest decimal that gives the same microseconds comes back. */
+function tidyTempo(microsecondsPerBeat: number): number {
+  const bpm = 60e6 / microsecondsPerBeat;
+  for (const digits of [0, 1, 2, 3, 4]) {
+    const short = Number(bpm.toFixed(digits));
+    if (Math.round(60e6 / short) === microsecondsPerBeat) return Math.min(400, Math.max(10, short));
+  }
+  return Math.min(400, Math.max(10, bpm));
+}
+
+function fromZero<T extends { startTicks: number }>(entries: T[], fallback: T): T[] {
+  const sorted = entries.sort((a, b) => a.startTicks - b.startTicks);
+  return sorted[0]?.startTicks === 0 ? sorted : [fallback, ...sorted];
+}
+
+/** Channel volume by General MIDI's recommended curve, 40·log10(value/127) dB, with 0 dB at 100. */
+function levelToController(levelDb: number): number {
+  return Math.max(0, Math.min(127, Math.round(100 * 10 ** (levelDb / 40))));
+}
+
+function controllerToLevel(value: number): number {
+  return value === 0 ? -60 : Math.round(Math.max(-60, 40 * Math.log10(value / 100)) * 10) / 10;
+}
+
+function panToController(pan: number): number {
+  return Math.round(64 + pan * (pan < 0 ? 64 : 63));
+}
+
+function controllerToPan(value: number): number {
+  return Math.round(((value - 64) / (value < 64 ? 64 : 63)) * 100) / 100;
+}
+
+function meta(event: object): MidiEvent {
+  return { meta: true, ...event } as MidiEvent;
+}
+
+/** The library writes one byte a character: text travels as UTF-8. */
+function toBytes(text: string): string {
+  return String.fromCharCode(...new TextEncoder().encode(text));
+}
+
+function fromBytes(text: string): string {
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(
+      Uint8Array.from(text, (char) => char.charCodeAt(0)),
+    );
+  } catch {
+    return text;
+  }
+}

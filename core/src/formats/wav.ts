@@ -1,0 +1,155 @@
+/**
+ * RIFF/WAVE reading and writing (Microsoft "Multimedia Programming Interface" 1991; WAVE_FORMAT_EXTENSIBLE;
+ * RF64 of EBU Tech 3306 for files beyond 4 GB). Reading works on a stream: the header first, then samples as
+ * they come.
+ */
+import { AudioFormatError } from './audioErrors.ts';
+
+export interface WavFormat {
+  sampleRateHz: number;
+  channels: number;
+  bitsPerSample: number;
+  float: boolean;
+}
+
+/** Position of the samples in the file. `dataBytes` is what the header promises; Infinity when it does not say. */
+export interface WavHeader extends WavFormat {
+  dataOffset: number;
+  dataBytes: number;
+}
+
+const PCM = 1;
+const IEEE_FLOAT = 3;
+const EXTENSIBLE = 0xfffe;
+const UNKNOWN_SIZE = 0xffffffff;
+
+/** Reads the header from the first bytes; undefined when more bytes are needed. */
+export function parseWavHeader(bytes: Uint8Array): WavHeader | undefined {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  let format: WavFormat | undefined;
+  let largeDataBytes: number | undefined;
+  let at = 12;
+  while (at + 8 <= bytes.length) {
+    const chunk = ascii(bytes, at, 4);
+    const size = view.getUint32(at + 4, true);
+    const body = at + 8;
+    if (chunk === 'data') {
+      if (!format)
+        throw new AudioFormatError(
+          'damaged',
+          'This WAV file has no description of its samples before them, so it cannot be read. Export it again from the program it came from.',
+        );
+      const promised = size === UNKNOWN_SIZE ? (largeDataBytes ?? Infinity) : size;
+      // Recorders that were cut off leave 0: take what is there.
+      return { ...format, dataOffset: body, dataBytes: promised === 0 ? Infinity : promised };
+    }
+    if (body + size > bytes.length) return undefined;
+    if (chunk === 'fmt ') format = parseFormat(view, body, size);
+    if (chunk === 'ds64' && size >= 16) {
+      largeDataBytes = view.getUint32(body + 8, true) + view.getUint32(body + 12, true) * 2 ** 32;
+    }
+    at = body + size + (size % 2);
+  }
+  return undefined;
+}
+
+function parseFormat(view: DataView, at: number, size: number): WavFormat {
+  if (size < 16)
+    throw new AudioFormatError(
+      'damaged',
+      'The header of this WAV file is cut short. Export it again from the program it came from.',
+    );
+  let tag = view.getUint16(at, true);
+  const format = {
+    channels: view.getUint16(at + 2, true),
+    sampleRateHz: view.getUint32(at + 4, true),
+    bitsPerSample: view.getUint16(at + 14, true),
+  };
+  if (tag === EXTENSIBLE && size >= 40) tag = view.getUint16(at + 24, true);
+  const float = tag === IEEE_FLOAT;
+  const bits = format.bitsPerSample;
+  const known = float ? bits === 32 || bits === 64 : tag === PCM && [8, 16, 24, 32].includes(bits);
+  if (!known) {
+    throw new AudioFormatError(
+      'unsupported',
+      `This WAV file is coded in a way that cannot be read (type ${tag}, ${bits} bits). Export it as plain 16- or 24-bit WAV.`,
+    );
+  }
+  if (
+    format.channels < 1 ||
+    format.channels > 64 ||
+    format.sampleRateHz < 1000 ||
+    format.sampleRateHz > 768000
+  ) {
+    throw new AudioFormatError(
+      'damaged',
+      `The header of this WAV file is not believable (${format.channels} channels at ${format.sampleRateHz} Hz). Export it again from the program it came from.`,
+    );
+  }
+  return { ...format, float };
+}
+
+/** Whole sample frames of a piece of data, one array a channel, values −1…1 (floats as they are). */
+export function decodeWavFrames(bytes: Uint8Array, format: WavFormat): Float32Array[] {
+  const { channels, bitsPerSample, float } = format;
+  const width = bitsPerSample / 8;
+  const frames = Math.floor(bytes.length / (width * channels));
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const read = sampleReader(view, bitsPerSample, float);
+  return Array.from({ length: channels }, (_, channel) => {
+    const out = new Float32Array(frames);
+    const stride = width * channels;
+    for (let i = 0, at = channel * width; i < frames; i++, at += stride) out[i] = read(at);
+    return out;
+  });
+}
+
+function sampleReader(view: DataView, bits: number, float: boolean): (at: number) => number {
+  if (float) return bits === 32 ? (at) => view.getFloat32(at, true) : (at) => view.getFloat64(at, true);
+  switch (bits) {
+    case 8:
+      return (at) => (view.getUint8(at) - 128) / 128;
+    case 16:
+      return (at) => view.getInt16(at, true) / 32768;
+    case 24:
+      return (at) => (view.getInt8(at + 2) * 65536 + view.getUint16(at, true)) / 8388608;
+    default:
+      return (at) => view.getInt32(at, true) / 2147483648;
+  }
+}
+
+/** A WAV file of 16-bit PCM (values beyond ±1 are clipped) or 32-bit float. Channels have equal lengths. */
+export function encodeWav(channels: Float32Array[], sampleRateHz: number, float = false): Uint8Array {
+  const frames = channels[0]?.length ?? 0;
+  const width = float ? 4 : 2;
+  const dataBytes = frames * channels.length * width;
+  const bytes = new Uint8Array(44 + dataBytes);
+  const view = new DataView(bytes.buffer);
+  const text = (at: number, value: string) =>
+    [...value].forEach((char, i) => (bytes[at + i] = char.charCodeAt(0)));
+  text(0, 'RIFF');
+  view.setUint32(4, 36 + dataBytes, true);
+  text(8, 'WAVEfmt ');
+  view.setUint32(16, 16, true);
+  view.setUint16(20, float ? IEEE_FLOAT : PCM, true);
+  view.setUint16(22, channels.length, true);
+  view.setUint32(24, sampleRateHz, true);
+  view.setUint32(28, sampleRateHz * channels.length * width, true);
+  view.setUint16(32, channels.length * width, true);
+  view.setUint16(34, width * 8, true);
+  text(36, 'data');
+  view.setUint32(40, dataBytes, true);
+  let at = 44;
+  for (let i = 0; i < frames; i++) {
+    for (const channel of channels) {
+      if (float) view.setFloat32(at, channel[i], true);
+      else view.setInt16(at, Math.round(Math.max(-1, Math.min(1, channel[i])) * 32767), true);
+      at += width;
+    }
+  }
+  return bytes;
+}
+
+export function ascii(bytes: Uint8Array, at: number, length: number): string {
+  return String.fromCharCode(...bytes.subarray(at, at + length));
+}

@@ -1,0 +1,147 @@
+/**
+ * First stage of the melody reader: a stream of mono samples becomes, for each frame of 11.6 ms, a handful of
+ * pitch candidates, the loudness and the onset strength. Everything later works on these few numbers, so a
+ * recording of hours needs little memory.
+ */
+import { GrowingFloats } from './growing.ts';
+import { createDifferenceFunction } from './differenceFunction.ts';
+import { HOP_SAMPLES, READING_HZ, type KindSettings } from './melodySettings.ts';
+import { CANDIDATES, writeCandidates } from './pitchCandidates.ts';
+import { createSpectralFlux } from './spectralFlux.ts';
+
+export interface FrameFeatures {
+  frames: number;
+  /** `CANDIDATES` fractional MIDI notes a frame. */
+  candidateMidi: Float32Array;
+  candidateProbability: Float32Array;
+  /** Deepest value of the difference function, 0 periodic – 1 noise or silence. */
+  aperiodicity: Float32Array;
+  /** Root mean square over 23 ms in dB below full scale. */
+  levelDb: Float32Array;
+  onsetStrength: Float32Array;
+}
+
+export interface FeatureStream {
+  /** Adds mono samples at {@link READING_HZ}; values that are not finite count as 0. */
+  push(samples: Float32Array): void;
+  finish(): FrameFeatures;
+}
+
+/** Samples on each side of a frame's centre over which loudness is taken. */
+const LEVEL_HALF = 256;
+const SILENCE_DB = -120;
+/** Below this level no pitch is looked for: the noise floor of a 14-bit recording. */
+const PITCH_FLOOR_DB = -78;
+/** Pole of the filter that takes a constant offset away: a cut at about 9 Hz, far below the lowest bass. */
+const OFFSET_POLE = 0.9975;
+/** Frames are taken in pairs (see differenceFunction); a block holds several pairs. */
+const BLOCK_FRAMES = 64;
+
+export function createFeatureStream(kind: KindSettings): FeatureStream {
+  const longestLag = Math.ceil(READING_HZ / kind.lowestHz) + 2;
+  const shortestLag = Math.max(3, Math.floor(READING_HZ / kind.highestHz));
+  const difference = createDifferenceFunction(kind.windowSamples, longestLag);
+  const flux = createSpectralFlux();
+  // A difference frame at offset 0 is centred on its window plus about half a middle lag.
+  const differenceLead = Math.round(kind.windowSamples / 2 + longestLag / 6);
+  const margin =
+    Math.max(differenceLead, difference.frameSamples - differenceLead, flux.frameSamples / 2) + 1;
+
+  const midi = new GrowingFloats();
+  const probability = new GrowingFloats();
+  const aperiodicity = new GrowingFloats();
+  const levelDb = new GrowingFloats();
+  const onsetStrength = new GrowingFloats();
+  const normalisedA = new Float32Array(longestLag + 1);
+  const normalisedB = new Float32Array(longestLag + 1);
+
+  const blockSamples = BLOCK_FRAMES * HOP_SAMPLES;
+  let held = new Float32Array(margin * 2 + blockSamples * 2);
+  let heldCount = margin; // Silence before the start.
+  let received = 0;
+  let lastInput: number | undefined;
+  let lastOutput = 0;
+  let frames = 0;
+
+  const level = (centre: number): number => {
+    let sum = 0;
+    for (let i = centre - LEVEL_HALF; i < centre + LEVEL_HALF; i++) sum += held[i] * held[i];
+    return sum > 0 ? Math.max(SILENCE_DB, 10 * Math.log10(sum / (2 * LEVEL_HALF))) : SILENCE_DB;
+  };
+
+  const runBlock = (count: number) => {
+    for (let frame = 0; frame < count; frame += 2) {
+      const first = margin + frame * HOP_SAMPLES;
+      const second = first + HOP_SAMPLES;
+      const firstDb = level(first);
+      const secondDb = level(second);
+      const at = midi.length;
+      const midiOut = midi.extend(2 * CANDIDATES);
+      const probabilityOut = probability.extend(2 * CANDIDATES);
+      if (Math.max(firstDb, secondDb) > PITCH_FLOOR_DB) {
+        difference.pair(held, first - differenceLead, second - differenceLead, normalisedA, normalisedB);
+        const last = longestLag - 1;
+        aperiodicity.push(writeCandidates(normalisedA, shortestLag, last, midiOut, probabilityOut, at));
+        aperiodicity.push(
+          writeCandidates(normalisedB, shortestLag, last, midiOut, probabilityOut, at + CANDIDATES),
+        );
+      } else {
+        aperiodicity.push(1);
+        aperiodicity.push(1);
+        probabilityOut.fill(0, at, at + 2 * CANDIDATES);
+      }
+      const half = flux.frameSamples / 2;
+      const [firstFlux, secondFlux] = flux.pair(held, first - half, second - half);
+      levelDb.push(firstDb);
+      levelDb.push(secondDb);
+      onsetStrength.push(firstFlux);
+      onsetStrength.push(secondFlux);
+    }
+    frames += count;
+    held.copyWithin(0, count * HOP_SAMPLES, heldCount);
+    heldCount -= count * HOP_SAMPLES;
+  };
+
+  const append = (samples: Float32Array | number) => {
+    const count = typeof samples === 'number' ? samples : samples.length;
+    if (heldCount + count > held.length) {
+      const grown = new Float32Array(Math.max(held.length * 2, heldCount + count));
+      grown.set(held.subarray(0, heldCount));
+      held = grown;
+    }
+    if (typeof samples === 'number') held.fill(0, heldCount, heldCount + count);
+    else {
+      for (let i = 0; i < count; i++) {
+        const sample = Number.isFinite(samples[i]) ? samples[i] : 0;
+        lastOutput = sample - (lastInput ?? sample) + OFFSET_POLE * lastOutput;
+        lastInput = sample;
+        held[heldCount + i] = lastOutput;
+      }
+    }
+    heldCount += count;
+    while (heldCount >= margin * 2 + blockSamples) runBlock(BLOCK_FRAMES);
+  };
+
+  return {
+    push(samples) {
+      received += samples.length;
+      append(samples);
+    },
+    finish() {
+      const wanted = received === 0 ? 0 : Math.floor(received / HOP_SAMPLES) + 1;
+      const rest = wanted - frames;
+      if (rest > 0) {
+        append(margin * 2 + (rest + 1) * HOP_SAMPLES);
+        if (frames < wanted) runBlock(wanted - frames + ((wanted - frames) % 2));
+      }
+      return {
+        frames: wanted,
+        candidateMidi: midi.values().subarray(0, wanted * CANDIDATES),
+        candidateProbability: probability.values().subarray(0, wanted * CANDIDATES),
+        aperiodicity: aperiodicity.values().subarray(0, wanted),
+        levelDb: levelDb.values().subarray(0, wanted),
+        onsetStrength: onsetStrength.values().subarray(0, wanted),
+      };
+    },
+  };
+}

@@ -1,0 +1,35 @@
+export {
+  HOP_SECONDS,
+  KINDS,
+  MELODY_ALGORITHM_VERSION,
+  READING_HZ,
+  type MelodyKind,
+} from './melodySettings.ts';
+export { createFeatureStream, type FrameFeatures } from './frameFeatures.ts';
+export { trackPitch, type PitchTrack } from './pitchTrack.ts';
+export {
+  createEvidenceInputs,
+  INPUTS as EVIDENCE_INPUTS,
+  weighEvidence,
+  type EvidenceWeights,
+  type NoteEvidence,
+} from './noteEvidence.ts';
+export { createMelodyReader, readMelody, type MelodyReader, type MelodyReading } from './readMelody.ts';
+export type { Contour, ReadNote } from './line.ts';
+export type { KindChoice } from './kindChoice.ts';
+export { evidenceWeights } from './evidenceWeights.ts';
+export { confidenceInputs, gatherEvidence, velocityOfLevel } from './noteMeasures.ts';
+export { segmentNotes } from './noteSegments.ts';
+export { estimateTuning } from './tuning.ts';
+export {
+  cutNote,
+  drawNote,
+  joinNotes,
+  measurePitch,
+  shiftOctave,
+  SHORTEST_NOTE_SECONDS,
+  trimNote,
+  type NoteChange,
+} from './lineEditing.ts';
+export { propose, PROPOSAL_KINDS, type Proposal, type ProposalKind } from './proposals.ts';
+export { bendsFromContour } from './contourBends.ts';

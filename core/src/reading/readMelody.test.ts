@@ -1,0 +1,140 @@
+import { describe, expect, it } from 'vitest';
+import { createRandom, gaussian } from '../signal/index.ts';
+import { hzToMidi } from '../theory/index.ts';
+import { playTones, type Tone } from '../test/tones.ts';
+import { createMelodyReader, readMelody } from './index.ts';
+
+const RATE = 44100;
+const read = (tones: Tone[], seconds: number, kind: 'voice' | 'guitar' | 'bass' | 'auto' = 'auto') =>
+  readMelody(playTones(tones, seconds, RATE), RATE, kind);
+
+describe('reading a melody', () => {
+  it('finds the open strings of a guitar (equal temperament from ISO 16) with their times', () => {
+    const strings = [40, 45, 50, 55, 59, 64];
+    const tones = strings.map((midi, i) => ({
+      startSeconds: 0.3 + i * 0.6,
+      endSeconds: 0.75 + i * 0.6,
+      midi,
+    }));
+    const { notes } = read(tones, 4.5, 'guitar');
+    expect(notes.map((note) => Math.round(note.midi))).toEqual(strings);
+    notes.forEach((note, i) => {
+      expect(Math.abs(note.startSeconds - tones[i].startSeconds)).toBeLessThan(0.03);
+      expect(Math.abs(note.midi - strings[i]) * 100).toBeLessThan(3);
+    });
+  });
+
+  it('keeps a vibrato note whole and measures its centre', () => {
+    const { notes } = read([{ startSeconds: 0.4, endSeconds: 2.4, midi: 67, vibratoCents: 70 }], 3, 'voice');
+    expect(notes).toHaveLength(1);
+    expect(Math.abs(notes[0].midi - 67) * 100).toBeLessThan(15);
+  });
+
+  it('takes repeated notes on one pitch apart', () => {
+    const tones = [0, 1, 2, 3].map((i) => ({
+      startSeconds: 0.3 + i * 0.4,
+      endSeconds: 0.66 + i * 0.4,
+      midi: 62,
+    }));
+    const { notes } = read(tones, 2.5);
+    expect(notes.map((note) => Math.round(note.midi))).toEqual([62, 62, 62, 62]);
+  });
+
+  it('measures cents and the tuning of the recording', () => {
+    const tones = [60, 64, 67, 72].map((midi, i) => ({
+      startSeconds: 0.3 + i * 0.6,
+      endSeconds: 0.8 + i * 0.6,
+      midi: midi - 0.2,
+    }));
+    const reading = read(tones, 3);
+    expect(reading.tuningCents).toBeGreaterThan(-24);
+    expect(reading.tuningCents).toBeLessThan(-16);
+    reading.notes.forEach((note, i) => expect(note.midi).toBeCloseTo(tones[i].midi, 1));
+  });
+
+  it('lets velocity follow the dynamics', () => {
+    const tones = [0.4, 0.1, 0.025].map((level, i) => ({
+      startSeconds: 0.3 + i * 0.8,
+      endSeconds: 0.9 + i * 0.8,
+      midi: 64,
+      level,
+    }));
+    const { notes } = read(tones, 3);
+    expect(notes).toHaveLength(3);
+    const [loud, middle, soft] = notes.map((note) => note.velocity);
+    expect(loud - middle).toBeGreaterThan(12);
+    expect(middle - soft).toBeGreaterThan(12);
+    expect(soft).toBeGreaterThan(10);
+  });
+
+  it('reads a bass on automatic with the range of a bass, and says so', () => {
+    const tones = [28, 31, 33, 36].map((midi, i) => ({
+      startSeconds: 0.3 + i * 0.6,
+      endSeconds: 0.85 + i * 0.6,
+      midi,
+    }));
+    const reading = read(tones, 3);
+    expect(reading.kind.kind).toBe('bass');
+    expect(reading.kind.reason).toMatch(/bass/);
+    expect(reading.notes.map((note) => Math.round(note.midi))).toEqual([28, 31, 33, 36]);
+  });
+
+  it('gives a contour whose frames lie on the pitch', () => {
+    const { contour } = read([{ startSeconds: 0.5, endSeconds: 1.5, midi: 69 }], 2, 'voice');
+    const at = (seconds: number) => contour.f0Hz[Math.round(seconds / contour.hopSeconds)];
+    expect(Math.abs(hzToMidi(at(1)) - 69) * 100).toBeLessThan(3);
+    expect(at(0.2)).toBe(0);
+    expect(at(1.9)).toBe(0);
+  });
+
+  it('reads the same in pieces as at once', () => {
+    const samples = playTones(
+      [
+        { startSeconds: 0.3, endSeconds: 1, midi: 60 },
+        { startSeconds: 1.1, endSeconds: 1.8, midi: 65 },
+      ],
+      2.2,
+      RATE,
+    );
+    const reader = createMelodyReader(RATE, 'auto');
+    for (let at = 0; at < samples.length; at += 7777) reader.push(samples.subarray(at, at + 7777));
+    const pieces = reader.finish();
+    const whole = readMelody(samples, RATE, 'auto');
+    expect(pieces.notes.length).toBe(2);
+    expect(pieces.notes.map((note) => Math.round(note.midi))).toEqual(
+      whole.notes.map((note) => Math.round(note.midi)),
+    );
+  });
+});
+
+describe('bad input', () => {
+  const quiet = (samples: Float32Array, rate = RATE) => readMelody(samples, rate).notes;
+
+  it.each([
+    ['nothing', new Float32Array(0)],
+    ['one sample', new Float32Array(1).fill(0.5)],
+    ['silence', new Float32Array(RATE)],
+    ['a constant', new Float32Array(RATE).fill(0.8)],
+    [
+      'NaN and infinity',
+      Float32Array.from({ length: RATE }, (_, i) => (i % 3 === 0 ? NaN : i % 3 === 1 ? Infinity : -Infinity)),
+    ],
+  ])('%s gives no notes and no error', (_, samples) => {
+    expect(quiet(samples)).toEqual([]);
+  });
+
+  it('noise gives few notes, none of them sure', () => {
+    const random = createRandom(3);
+    const notes = quiet(Float32Array.from({ length: 4 * RATE }, () => gaussian(random) * 0.2));
+    expect(notes.length).toBeLessThan(8);
+    expect(notes.filter((note) => note.confidence > 0.8)).toEqual([]);
+  });
+
+  it.each([8000, 192000])('reads at %i Hz', (rate) => {
+    const { notes } = readMelody(
+      playTones([{ startSeconds: 0.2, endSeconds: 1, midi: 62 }], 1.3, rate),
+      rate,
+    );
+    expect(notes.map((note) => Math.round(note.midi))).toEqual([62]);
+  });
+});

@@ -1,0 +1,98 @@
+/**
+ * Reads the melody of a single-line recording: contour → evidence → segments → measures. Each stage is a pure
+ * function on typed arrays that can be plotted and tested alone.
+ *
+ * Method: candidates of pitch from the cumulative mean normalised difference with a threshold prior
+ * (de Cheveigné & Kawahara 2002; Mauch & Dixon 2014), a most likely path through them, onset strength by
+ * spectral flux (Böck & Widmer 2013), and a small trained network that judges from 0.4 s of these where a note
+ * sounds and where one starts. Where it differs from the published methods:
+ *
+ * 1. Viterbi runs over the candidates, not over a pitch grid; there is no quantisation of pitch.
+ * 2. Voicing is not decided in the path but afterwards, from context; a frame alone cannot tell a soft note
+ *    from the tail of a room.
+ * 3. Notes are not states of a hidden Markov model: starts are peaks of learned evidence, so a repeated note
+ *    needs no gap and a vibrato no special state.
+ */
+import { createResampler, type Hertz } from '../signal/index.ts';
+import { midiToHz } from '../theory/index.ts';
+import { evidenceWeights } from './evidenceWeights.ts';
+import type { FrameFeatures } from './frameFeatures.ts';
+import { chooseKind, type KindChoice } from './kindChoice.ts';
+import type { Contour, ReadNote } from './line.ts';
+import { HOP_SECONDS, READING_HZ, type MelodyKind } from './melodySettings.ts';
+import { weighEvidence } from './noteEvidence.ts';
+import { measureNote } from './noteMeasures.ts';
+import { segmentNotes } from './noteSegments.ts';
+import { trackPitch } from './pitchTrack.ts';
+import { estimateTuning } from './tuning.ts';
+
+export interface MelodyReading {
+  kind: KindChoice;
+  contour: Contour;
+  /** In order of their start; they do not overlap. */
+  notes: ReadNote[];
+  /** Loudness of each contour frame in dB below full scale. */
+  levelDb: Float32Array;
+  /** How far the whole recording is from A4 = 440 Hz, −50…50 cents; 0 when too little sounds to tell. */
+  tuningCents: number;
+}
+
+export interface MelodyReader {
+  /** Adds mono samples at the rate given; values that are not finite count as silence. */
+  push(samples: Float32Array): void;
+  finish(): MelodyReading;
+}
+
+/** Starts reading a stream of mono samples at `sampleRateHz`. */
+export function createMelodyReader(sampleRateHz: Hertz, kind: MelodyKind): MelodyReader {
+  const resampler = createResampler(sampleRateHz, READING_HZ);
+  const chooser = chooseKind(kind);
+  const feed = (samples: Float32Array) => chooser.push(samples);
+  return {
+    push: (samples) => feed(resampler.push(finite(samples))),
+    finish() {
+      feed(resampler.finish());
+      const { features, choice } = chooser.finish();
+      return { kind: choice, ...readFeatures(features) };
+    },
+  };
+}
+
+/** Reads a whole mono signal at once. */
+export function readMelody(
+  samples: Float32Array,
+  sampleRateHz: Hertz,
+  kind: MelodyKind = 'auto',
+): MelodyReading {
+  const reader = createMelodyReader(sampleRateHz, kind);
+  reader.push(samples);
+  return reader.finish();
+}
+
+function readFeatures(features: FrameFeatures): Omit<MelodyReading, 'kind'> {
+  const track = trackPitch(features);
+  const evidence = weighEvidence(features, track, evidenceWeights());
+  const notes = segmentNotes(evidence, track).flatMap(
+    (segment) => measureNote(segment, features, track, evidence) ?? [],
+  );
+  const f0Hz = new Float32Array(features.frames);
+  const confidence = new Float32Array(features.frames);
+  for (let t = 0; t < features.frames; t++) {
+    const sounding = evidence.sounding[t];
+    if (track.midi[t] > 0 && sounding >= 0.35) f0Hz[t] = midiToHz(track.midi[t]);
+    confidence[t] = Math.max(sounding, 1 - sounding);
+  }
+  return {
+    contour: { hopSeconds: HOP_SECONDS, f0Hz, confidence },
+    notes,
+    levelDb: features.levelDb,
+    tuningCents: estimateTuning(notes),
+  };
+}
+
+/** A copy in which NaN and infinities are silence; the same array when there are none. */
+function finite(samples: Float32Array): Float32Array {
+  return samples.every(Number.isFinite)
+    ? samples
+    : samples.map((value) => (Number.isFinite(value) ? value : 0));
+}

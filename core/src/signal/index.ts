@@ -1,0 +1,13 @@
+export type { Seconds, Hertz, Cents, Decibels, Ticks, Midi, Frames } from './units.ts';
+export { createRandom, gaussian, type Random } from './random.ts';
+export { clamp, median, quantile, weightedMedian } from './statistics.ts';
+export { createTransform, hannWindow, nextPowerOfTwo, type Transform } from './fft.ts';
+export { createResampler, resample, type StreamResampler } from './resample.ts';
+export {
+  createPeakCollector,
+  decodePeaks,
+  encodePeaks,
+  FINEST_FRAMES_PER_PAIR,
+  LEVEL_FACTOR,
+  type PeakLevel,
+} from './peaks.ts';

@@ -1,0 +1,181 @@
+import { describe, expect, it } from 'vitest';
+import { lineNote, notePart, recordingPart, songWith } from '../test/songs.ts';
+import { createRandom } from '../signal/index.ts';
+import {
+  applyEdit,
+  createSong,
+  EditError,
+  editSchema,
+  EMPTY_HISTORY,
+  songSchema,
+  takeStep,
+  type Edit,
+  type Song,
+  type SongState,
+} from './index.ts';
+
+const voice = { partId: 'voice', passageId: 'take' };
+const song = () =>
+  songWith(
+    recordingPart([lineNote('a', 1, 2, 60), lineNote('b', 2, 3, 62)]),
+    notePart([{ id: 'n', startTicks: 0, lengthTicks: 960, midi: 60, velocity: 90 }]),
+  );
+
+const EDITS: Edit[] = [
+  { type: 'song.set', patch: { title: 'Another', key: { tonic: 'D', mode: 'minor' } } },
+  { type: 'song.set', patch: { tempoMap: [{ startTicks: 0, bpm: 92 }] } },
+  { type: 'part.add', part: { ...notePart([]), id: 'new' }, index: 1 },
+  { type: 'part.remove', partId: 'voice' },
+  { type: 'part.set', partId: 'flute', patch: { mute: true, levelDb: -6, program: 4 } },
+  { type: 'part.move', partId: 'voice', index: 1 },
+  {
+    type: 'passage.add',
+    partId: 'flute',
+    passage: { type: 'notes', id: 'q', startTicks: 9600, lengthTicks: 960, notes: [] },
+  },
+  { type: 'passage.remove', partId: 'flute', passageId: 'p' },
+  {
+    type: 'passage.set',
+    partId: 'flute',
+    passageId: 'p',
+    patch: { lengthTicks: 5, bends: [{ startTicks: 3, semitones: 0.5 }] },
+  },
+  { type: 'line.set', ...voice, line: null },
+  { type: 'line.tuning', ...voice, tuningCents: -20 },
+  { type: 'line.notes', ...voice, remove: ['a'], put: [lineNote('b', 2.5, 3, 64), lineNote('c', 4, 5, 65)] },
+  {
+    type: 'passage.notes',
+    partId: 'flute',
+    passageId: 'p',
+    remove: ['n'],
+    put: [{ id: 'm', startTicks: 5, lengthTicks: 9, midi: 61, velocity: 1 }],
+  },
+  {
+    type: 'batch',
+    edits: [
+      { type: 'part.remove', partId: 'flute' },
+      { type: 'part.set', partId: 'voice', patch: { name: 'Solo' } },
+    ],
+  },
+];
+
+describe('edits', () => {
+  it.each(EDITS)('$type: the inverse brings the song back as it was', (edit) => {
+    const before = song();
+    const { song: after, inverse } = applyEdit(before, editSchema.parse(edit));
+    expect(after).not.toEqual(before);
+    songSchema.parse(after);
+    editSchema.parse(inverse);
+    const back = applyEdit(after, inverse).song;
+    // A passage that got bends and lost them keeps an empty list; nothing sounds different.
+    expect(JSON.parse(JSON.stringify(back).replaceAll(',"bends":[]', ''))).toEqual(before);
+  });
+
+  it('leave the song they were given alone', () => {
+    const before = song();
+    const copy = structuredClone(before);
+    EDITS.forEach((edit) => applyEdit(before, edit));
+    expect(before).toEqual(copy);
+  });
+
+  it('keep notes in order of their start', () => {
+    const { song: after } = applyEdit(song(), {
+      type: 'line.notes',
+      ...voice,
+      remove: [],
+      put: [lineNote('z', 0.2, 0.5, 70)],
+    });
+    const part = after.parts[0];
+    expect(part.kind === 'recording' && part.passages[0].line?.notes.map((note) => note.id)).toEqual([
+      'z',
+      'a',
+      'b',
+    ]);
+  });
+
+  it.each<[string, Edit]>([
+    ['a part that is gone', { type: 'part.remove', partId: 'gone' }],
+    ['a note that is gone', { type: 'line.notes', ...voice, remove: ['gone'], put: [] }],
+    ['a part that is there already', { type: 'part.add', part: notePart([]), index: 0 }],
+    ['a program for a recording', { type: 'part.set', partId: 'voice', patch: { program: 3 } }],
+    [
+      'notes for a recording',
+      {
+        type: 'passage.add',
+        partId: 'voice',
+        passage: { type: 'notes', id: 'x', startTicks: 0, lengthTicks: 1, notes: [] },
+      },
+    ],
+    ['a line of a note part', { type: 'line.tuning', partId: 'flute', passageId: 'p', tuningCents: 3 }],
+  ])('refuse %s with a sentence', (_, edit) => {
+    expect(() => applyEdit(song(), edit)).toThrow(EditError);
+  });
+
+  it('refuse values a song cannot have', () => {
+    expect(
+      editSchema.safeParse({ type: 'song.set', patch: { tempoMap: [{ startTicks: 10, bpm: 90 }] } }).success,
+    ).toBe(false);
+    expect(
+      editSchema.safeParse({ type: 'song.set', patch: { tempoMap: [{ startTicks: 0, bpm: NaN }] } }).success,
+    ).toBe(false);
+    expect(editSchema.safeParse({ type: 'part.set', partId: 'voice', patch: { pan: 2 } }).success).toBe(
+      false,
+    );
+  });
+});
+
+describe('history', () => {
+  const start = (): SongState => ({ song: song(), history: EMPTY_HISTORY });
+  const rename = (title: string): Edit => ({ type: 'song.set', patch: { title } });
+
+  it('undoes and redoes in order', () => {
+    let state = takeStep(start(), { kind: 'do', id: '1', label: 'one', edit: rename('one') });
+    state = takeStep(state, { kind: 'do', id: '2', label: 'two', edit: rename('two') });
+    state = takeStep(state, { kind: 'undo', id: '2' });
+    expect(state.song.title).toBe('one');
+    state = takeStep(state, { kind: 'undo', id: '1' });
+    expect(state.song).toEqual(song());
+    state = takeStep(state, { kind: 'redo', id: '1' });
+    expect(state.song.title).toBe('one');
+    expect(state.history.undone.map((entry) => entry.id)).toEqual(['2']);
+  });
+
+  it('refuses to undo anything but the newest, and forgets redo after a new edit', () => {
+    let state = takeStep(start(), { kind: 'do', id: '1', label: 'one', edit: rename('one') });
+    state = takeStep(state, { kind: 'do', id: '2', label: 'two', edit: rename('two') });
+    expect(() => takeStep(state, { kind: 'undo', id: '1' })).toThrow(EditError);
+    state = takeStep(state, { kind: 'undo', id: '2' });
+    state = takeStep(state, { kind: 'do', id: '3', label: 'three', edit: rename('three') });
+    expect(() => takeStep(state, { kind: 'redo', id: '2' })).toThrow(EditError);
+  });
+
+  it('a long walk of random edits, undone to its beginning, gives the first song again', () => {
+    const random = createRandom(77);
+    let state: SongState = start();
+    const first = JSON.stringify(state.song);
+    for (let i = 0; i < 120; i++) {
+      const start = Math.round(random() * 500) / 10;
+      const edit: Edit =
+        random() < 0.7
+          ? {
+              type: 'line.notes',
+              ...voice,
+              remove: [],
+              put: [lineNote(`n${i}`, start, start + 0.5, 50 + Math.floor(random() * 20))],
+            }
+          : { type: 'part.set', partId: 'flute', patch: { levelDb: -Math.floor(random() * 20) } };
+      state = takeStep(state, { kind: 'do', id: `${i}`, label: 'edit', edit });
+    }
+    while (state.history.done.length > 0)
+      state = takeStep(state, { kind: 'undo', id: state.history.done.at(-1)!.id });
+    expect(JSON.stringify(state.song)).toBe(first);
+  });
+});
+
+describe('a new song', () => {
+  it('is valid and plainly has no key yet', () => {
+    const made: Song = createSong('id', 'Kettle Waltz');
+    expect(songSchema.parse(made)).toEqual(made);
+    expect(made.key).toBeNull();
+  });
+});

@@ -1,0 +1,50 @@
+import type { Ticks } from '../signal/index.ts';
+import { TICKS_PER_QUARTER } from './schema.ts';
+import type { TimeMap } from './timeMap.ts';
+
+/** Grid steps a user can fix, as note values. */
+export const GRID_VALUES = [
+  '1/1',
+  '1/2',
+  '1/4',
+  '1/4t',
+  '1/8',
+  '1/8t',
+  '1/16',
+  '1/16t',
+  '1/32',
+  '1/64',
+] as const;
+export type GridValue = (typeof GRID_VALUES)[number];
+/** `adaptive` follows the zoom; `off` lets everything move freely. */
+export type Grid = GridValue | 'adaptive' | 'off';
+
+/** Length of a grid step: triplets ("t") are two thirds of the plain value. */
+export function gridTicks(value: GridValue): Ticks {
+  const triplet = value.endsWith('t');
+  const denominator = Number(value.slice(2, triplet ? -1 : undefined));
+  return ((4 * TICKS_PER_QUARTER) / denominator) * (triplet ? 2 / 3 : 1);
+}
+
+/** Steps closer together on the screen than this cannot be aimed at. */
+const LEAST_PIXELS = 14;
+
+/** The step in force at a zoom: fixed, or the finest straight value whose lines stay apart. 0 = no grid. */
+export function effectiveGridTicks(grid: Grid, pixelsPerTick: number): Ticks {
+  if (grid === 'off') return 0;
+  if (grid !== 'adaptive') return gridTicks(grid);
+  const straight = GRID_VALUES.filter((value) => !value.endsWith('t')).map(gridTicks);
+  return [...straight].reverse().find((ticks) => ticks * pixelsPerTick >= LEAST_PIXELS) ?? straight[0];
+}
+
+/** Nearest grid line, counted from the start of the bar so that odd metres keep their lines. */
+export function snapTicks(ticks: Ticks, stepTicks: Ticks, time: TimeMap): Ticks {
+  if (stepTicks <= 0) return ticks;
+  const bar = time.barAt(Math.max(0, ticks)).bar;
+  const start = time.barStartTicks(bar);
+  const next = time.barStartTicks(bar + 1);
+  const snapped = start + Math.round((ticks - start) / stepTicks) * stepTicks;
+  // The bar line counts too where the step does not divide the bar.
+  const nearest = Math.abs(next - ticks) < Math.abs(snapped - ticks) ? next : snapped;
+  return Math.max(0, Math.min(nearest, next));
+}

@@ -1,0 +1,23 @@
+export * from './schema.ts';
+export { createTimeMap, formatPosition, parsePosition, type BarPosition, type TimeMap } from './timeMap.ts';
+export { applyEdit, EditError, editSchema, type Applied, type Edit, type SimpleEdit } from './edit.ts';
+export {
+  EMPTY_HISTORY,
+  HISTORY_LIMIT,
+  takeStep,
+  type History,
+  type HistoryEntry,
+  type SongState,
+  type Step,
+} from './history.ts';
+export {
+  centsOff,
+  createPassageTime,
+  DOUBTFUL_BELOW,
+  isDoubtful,
+  nearestNote,
+  notesFromLine,
+  railMidi,
+  wantedSpan,
+} from './lineNotes.ts';
+export { effectiveGridTicks, GRID_VALUES, gridTicks, snapTicks, type Grid, type GridValue } from './grid.ts';

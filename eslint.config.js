@@ -1,0 +1,96 @@
+import js from '@eslint/js';
+import tseslint from 'typescript-eslint';
+import reactHooks from 'eslint-plugin-react-hooks';
+
+/**
+ * The rooms of the house, lowest first. A room may import only from rooms of a lower rank
+ * (docs/architecture.md). Inside `core` rooms are folders; elsewhere they are workspaces.
+ */
+const coreRooms = [['signal'], ['theory'], ['song'], ['reading', 'formats']];
+const houses = ['core', 'contract', 'server|web|cli|demo|bench'];
+
+const coreRules = coreRooms.flatMap((rooms, rank) =>
+  rooms.map((room) => {
+    const forbidden = coreRooms
+      .slice(rank)
+      .flat()
+      .filter((other) => other !== room);
+    return {
+      files: [`core/src/${room}/**/*.ts`],
+      // Tests may use the helpers beside the rooms.
+      ignores: ['**/*.test.ts'],
+      rules: {
+        'no-restricted-imports': [
+          'error',
+          {
+            patterns: [
+              {
+                regex: `^(\\.\\./)+(${forbidden.join('|')})/`,
+                message: `core/${room} may import only from rooms below it.`,
+              },
+              {
+                regex: '^(\\.\\./)+[a-z]+/(?!index\\.ts$)',
+                message: 'Import another room through its index.ts.',
+              },
+              { regex: '^node:', message: 'core is pure computation: no Node API.' },
+              { regex: '^@plundra/', message: 'core imports its own rooms by relative path.' },
+            ],
+          },
+        ],
+        'no-restricted-globals': [
+          'error',
+          ...['window', 'document', 'process', 'Buffer', 'fetch', 'performance', 'setTimeout', 'Date'].map(
+            (name) => ({
+              name,
+              message: 'core is free of interface, I/O and clock.',
+            }),
+          ),
+        ],
+        'no-restricted-properties': [
+          'error',
+          { object: 'Math', property: 'random', message: 'Randomness in core is seeded.' },
+        ],
+      },
+    };
+  }),
+);
+
+const forbidHouses = (names) => ({
+  'no-restricted-imports': [
+    'error',
+    {
+      patterns: [
+        { regex: `^@plundra/(${names})(/|$)`, message: 'Imports run downwards only (docs/architecture.md).' },
+        { regex: '^@plundra/core/[a-z]+/.', message: 'Import a room of core through its index.' },
+      ],
+    },
+  ],
+});
+
+export default tseslint.config(
+  { ignores: ['**/dist/**', '**/node_modules/**', 'data/**', 'demo/data/**', 'web/public/**', 'tmp/**'] },
+  js.configs.recommended,
+  ...tseslint.configs.recommended,
+  {
+    files: ['scripts/**', '*.js', '*.mjs'],
+    languageOptions: {
+      globals: {
+        process: 'readonly',
+        console: 'readonly',
+        URL: 'readonly',
+        setTimeout: 'readonly',
+        fetch: 'readonly',
+      },
+    },
+  },
+  {
+    files: ['**/*.ts', '**/*.tsx'],
+    rules: { 'no-undef': 'off', '@typescript-eslint/consistent-type-imports': 'error' },
+  },
+  { files: ['web/**/*.tsx', 'web/**/*.ts'], ...reactHooks.configs.flat['recommended-latest'] },
+  ...coreRules,
+  { files: ['contract/src/**/*.ts'], rules: forbidHouses(houses[2]) },
+  { files: ['server/src/**/*.ts'], rules: forbidHouses('web|cli|demo|bench') },
+  { files: ['web/src/**/*.{ts,tsx}'], rules: forbidHouses('server|cli|demo|bench') },
+  { files: ['cli/src/**/*.ts'], rules: forbidHouses('web|demo|bench') },
+);

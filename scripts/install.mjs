@@ -1,0 +1,55 @@
+// Installs what is missing in this checkout. Plain Node without dependencies: it runs before anything is there.
+import { execFileSync, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+
+export const root = fileURLToPath(new URL('..', import.meta.url));
+
+/** Runs npm ci when node_modules does not match the lock file. */
+export function installPackages() {
+  const lock = createHash('sha256')
+    .update(readFileSync(`${root}package-lock.json`))
+    .digest('hex');
+  const marker = `${root}node_modules/.plundra-installed`;
+  if (existsSync(marker) && readFileSync(marker, 'utf8') === lock) return;
+  console.log('Installing packages; the database is compiled on the way, which takes about a minute …');
+  const env = { ...process.env };
+  env.CFLAGS ??= '-O1';
+  env.CXXFLAGS ??= '-O1';
+  const [command, args] = ['npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']];
+  const result = spawnSync(command, args, { cwd: root, stdio: 'inherit', env });
+  if (result.status !== 0) {
+    console.error(
+      'The packages could not be installed. Check the connection to the package registry and try again.',
+    );
+    process.exit(1);
+  }
+  writeFileSync(marker, lock);
+}
+
+/** Path of Chromium for the browser tests; installs Debian's where it is missing and may be. */
+export function ensureChromium() {
+  const path = '/usr/bin/chromium';
+  if (existsSync(path)) return path;
+  if (process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
+    console.log('Installing Chromium for the browser tests …');
+    const quiet = {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    };
+    spawnSync('apt-get', ['update', '-q'], quiet);
+    spawnSync('apt-get', ['install', '-y', '-q', '--no-install-recommends', 'chromium'], quiet);
+  }
+  return existsSync(path) ? path : undefined;
+}
+
+/** Runs a program of node_modules/.bin and gives back its exit code. */
+export function runTool(name, args, options = {}) {
+  try {
+    execFileSync(`${root}node_modules/.bin/${name}`, args, { cwd: root, stdio: 'inherit', ...options });
+    return 0;
+  } catch (error) {
+    return error.status ?? 1;
+  }
+}

@@ -1,0 +1,134 @@
+/**
+ * Readings as jobs: asked for by recording, settings and algorithm version, which together are the key. A key
+ * that is known is answered from disk; one that is running is joined, so a reload loses nothing.
+ */
+import { existsSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { MessageChannel } from 'node:worker_threads';
+import type { ReadingRequest, ReadingStatus } from '@plundra/contract';
+import { MELODY_ALGORITHM_VERSION } from '@plundra/core/reading';
+import { asStorageProblem, Problem, type DataFolder, type RecordingStore } from '../store/index.ts';
+import type { Pool } from './pool.ts';
+
+export interface ReadingService {
+  start(request: ReadingRequest): Promise<ReadingStatus>;
+  status(id: string): ReadingStatus;
+  /** JSON text of the result. */
+  result(id: string): Promise<string>;
+  cancel(id: string): void;
+  /** Jobs that wait, run, or ended since the server started. */
+  list(): ReadingStatus[];
+}
+
+interface Job {
+  status: ReadingStatus;
+  abort: AbortController;
+}
+
+/** Ended jobs kept for asking. */
+const KEPT_JOBS = 200;
+
+export function createReadingService(
+  folder: DataFolder,
+  recordings: RecordingStore,
+  pool: Pool,
+  announce: (status: ReadingStatus) => void,
+): ReadingService {
+  const jobs = new Map<string, Job>();
+  const resultPath = (id: string) => join(folder.derived, 'readings', `${id}.json`);
+
+  const update = (job: Job, change: Partial<ReadingStatus>) => {
+    job.status = { ...job.status, ...change };
+    announce(job.status);
+  };
+
+  const run = async (job: Job, request: ReadingRequest): Promise<void> => {
+    const channel = new MessageChannel();
+    channel.port2.on('message', (share: number) => update(job, { state: 'running', progress: share }));
+    try {
+      const outcome = await pool.run<{ ok: boolean; message?: string }>(
+        {
+          task: 'melody',
+          path: recordings.soundPath(request.recordingHash),
+          kind: request.kind,
+          resultPath: resultPath(job.status.id),
+          port: channel.port1,
+        },
+        job.abort.signal,
+      );
+      if (outcome.ok) update(job, { state: 'done', progress: 1 });
+      else update(job, { state: 'failed', message: outcome.message });
+    } catch (error) {
+      if (job.abort.signal.aborted) update(job, { state: 'cancelled' });
+      else update(job, { state: 'failed', message: failureMessage(error) });
+    } finally {
+      channel.port2.close();
+    }
+  };
+
+  return {
+    async start(request) {
+      await recordings.find(request.recordingHash);
+      const id = readingId(request);
+      const known = jobs.get(id);
+      if (known && ['waiting', 'running'].includes(known.status.state)) return known.status;
+      const status: ReadingStatus = {
+        id,
+        recordingHash: request.recordingHash,
+        state: 'waiting',
+        progress: 0,
+      };
+      if (existsSync(resultPath(id))) return { ...status, state: 'done', progress: 1 };
+      const job = { status, abort: new AbortController() };
+      jobs.delete(id);
+      jobs.set(id, job);
+      const oldest = jobs.keys().next().value;
+      if (jobs.size > KEPT_JOBS && oldest !== undefined) jobs.delete(oldest);
+      announce(status);
+      void run(job, request);
+      return status;
+    },
+    status(id) {
+      const job = jobs.get(id);
+      if (job) return job.status;
+      if (!existsSync(resultPath(checkedId(id)))) throw notFound();
+      return { id, recordingHash: id.slice(0, 64), state: 'done', progress: 1 };
+    },
+    async result(id) {
+      try {
+        return await readFile(resultPath(checkedId(id)), 'utf8');
+      } catch {
+        throw notFound();
+      }
+    },
+    cancel(id) {
+      jobs.get(id)?.abort.abort();
+    },
+    list: () => [...jobs.values()].map((job) => job.status),
+  };
+}
+
+function readingId({ recordingHash, type, kind }: ReadingRequest): string {
+  return `${recordingHash}-${type}-${kind}-v${MELODY_ALGORITHM_VERSION}`;
+}
+
+/** Ids become file names; nothing else may. */
+function checkedId(id: string): string {
+  if (!/^[0-9a-f]{64}-[a-z]+-[a-z]+-v\d+$/.test(id)) throw notFound();
+  return id;
+}
+
+function notFound(): Problem {
+  return new Problem(
+    404,
+    'reading_not_found',
+    'This reading is not here any more. Read the recording again.',
+  );
+}
+
+function failureMessage(error: unknown): string {
+  const known = asStorageProblem(error);
+  if (known instanceof Problem) return known.message;
+  return 'Reading this recording failed unexpectedly. Try again; if it fails again, export the sound as 16-bit WAV and import that.';
+}

@@ -1,0 +1,187 @@
+import { readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import {
+  melodyResultSchema,
+  type ErrorBody,
+  type MelodyResult,
+  type ReadingStatus,
+  type Recording,
+} from '@plundra/contract';
+import { decodePeaks } from '@plundra/core/signal';
+import { createRecordingStore, openDatabase, openDataFolder, Problem } from './store/index.ts';
+import { startTestServer, temporaryFolder, toneFile, upload, type TestServer } from './test/helpers.ts';
+
+let folder: ReturnType<typeof temporaryFolder>;
+let server: TestServer;
+beforeEach(async () => {
+  folder = temporaryFolder();
+  server = await startTestServer(folder.path);
+});
+afterEach(async () => {
+  await server.stop();
+  folder.remove();
+});
+
+const filesIn = (name: string) =>
+  readdirSync(join(folder.path, name), { recursive: true, withFileTypes: true }).filter((entry) =>
+    entry.isFile(),
+  );
+
+describe('recordings', () => {
+  it('are stored once under their hash and come back byte by byte, also in ranges', async () => {
+    const bytes = toneFile([220, 330]);
+    const first = await upload<Recording>(server, bytes, 'Größe.wav');
+    expect(first.status).toBe(201);
+    expect(first.body).toMatchObject({
+      name: 'Größe.wav',
+      format: 'wav',
+      sampleRateHz: 22050,
+      channels: 1,
+      durationSeconds: 2,
+      warnings: [],
+    });
+    expect((await upload<Recording>(server, bytes, 'again.wav')).body.hash).toBe(first.body.hash);
+    expect(filesIn('recordings')).toHaveLength(1);
+    const sound = await fetch(`${server.url}/api/recordings/${first.body.hash}/sound`);
+    expect(new Uint8Array(await sound.arrayBuffer())).toEqual(bytes);
+    const range = await fetch(`${server.url}/api/recordings/${first.body.hash}/sound`, {
+      headers: { Range: 'bytes=0-3' },
+    });
+    expect(range.status).toBe(206);
+    expect(await range.text()).toBe('RIFF');
+    const peaks = await fetch(`${server.url}/api/recordings/${first.body.hash}/peaks`);
+    expect(decodePeaks(await peaks.arrayBuffer())[0].pairs.length).toBe(Math.ceil(44100 / 64) * 2);
+  });
+
+  it('that are no sound are refused, and nothing of them is kept', async () => {
+    const text = await upload<ErrorBody>(
+      server,
+      new TextEncoder().encode('lyrics '.repeat(40)),
+      'lyrics.wav',
+    );
+    expect(text.status).toBe(422);
+    expect(text.body.error.message).toMatch(/^This is not a sound file/);
+    expect((await upload<ErrorBody>(server, new Uint8Array(0))).body.error.code).toBe('empty');
+    expect(filesIn('recordings')).toHaveLength(0);
+    expect(filesIn('incoming')).toHaveLength(0);
+  });
+
+  it('that break off are taken as far as they go, with a warning', async () => {
+    const { status, body } = await upload<Recording>(server, toneFile([220, 330]).slice(0, 44 + 22050 * 2));
+    expect(status).toBe(201);
+    expect(body.durationSeconds).toBeCloseTo(1);
+    expect(body.warnings[0]).toMatch(/1\.0 s of 2\.0 s could be read/);
+  });
+
+  it('on a full disk: says so and keeps what was there', async () => {
+    const own = temporaryFolder();
+    const data = openDataFolder(own.path);
+    const database = await openDatabase(data);
+    const store = createRecordingStore(database, data);
+    const full = new Readable({
+      read() {
+        this.destroy(Object.assign(new Error('no space'), { code: 'ENOSPC' }));
+      },
+    });
+    const error: unknown = await store
+      .add(full, 'x.wav', () => Promise.reject(new Error('never asked')))
+      .catch((caught: unknown) => caught);
+    expect(error).toBeInstanceOf(Problem);
+    expect((error as Problem).code).toBe('disk_full');
+    expect(readdirSync(data.incoming)).toEqual([]);
+    await database.destroy();
+    own.remove();
+  });
+
+  it('need a data folder that can be written to', () => {
+    expect(() => openDataFolder('/dev/null/plundra')).toThrow(/cannot be written to/);
+  });
+});
+
+async function waitFor(id: string, states: ReadingStatus['state'][]): Promise<ReadingStatus> {
+  for (;;) {
+    const { body } = await server.json<ReadingStatus>(`/api/readings/${id}`);
+    if (states.includes(body.state)) return body;
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+}
+
+describe('readings', () => {
+  const start = async (hash: string, kind = 'auto') =>
+    (await server.post<ReadingStatus>('/api/readings', { recordingHash: hash, type: 'melody', kind })).body;
+
+  it('run in the pool, tell their progress, and are answered from disk the next time', async () => {
+    const { hash } = (await upload<Recording>(server, toneFile([220, 330, 262]))).body;
+    const asked = await start(hash);
+    expect(asked.state).toBe('waiting');
+    await waitFor(asked.id, ['done']);
+    const { body } = await server.json<MelodyResult>(`/api/readings/${asked.id}/result`);
+    const result = melodyResultSchema.parse(body);
+    expect(result.notes.map((note) => Math.round(note.midi))).toEqual([57, 64, 60]);
+    expect(result.contour.f0Hz.length).toBeGreaterThan(200);
+    server = await server.restart();
+    expect((await start(hash)).state).toBe('done');
+    expect((await start(hash, 'guitar')).id).not.toBe(asked.id);
+  });
+
+  it('are joined when asked for twice, and can be stopped', async () => {
+    const { hash } = (
+      await upload<Recording>(server, toneFile(Array.from({ length: 240 }, (_, i) => 200 + i)))
+    ).body;
+    const [first, second] = await Promise.all([start(hash, 'voice'), start(hash, 'voice')]);
+    expect(second.id).toBe(first.id);
+    await server.json(`/api/readings/${first.id}`, { method: 'DELETE' });
+    expect((await waitFor(first.id, ['cancelled', 'done'])).state).toBe('cancelled');
+    expect((await server.json(`/api/readings/${first.id}/result`)).status).toBe(404);
+    const again = await start(hash, 'voice');
+    expect((await waitFor(again.id, ['done'])).progress).toBe(1);
+  });
+
+  it('of what is not there are refused, and ids cannot leave their folder', async () => {
+    expect(
+      (
+        await server.post<ErrorBody>('/api/readings', {
+          recordingHash: 'f'.repeat(64),
+          type: 'melody',
+          kind: 'auto',
+        })
+      ).body.error.code,
+    ).toBe('recording_not_found');
+    expect(
+      (await server.json(`/api/readings/${encodeURIComponent('../../plundra.sqlite')}/result`)).status,
+    ).toBe(404);
+  });
+});
+
+describe('the door', () => {
+  it('answers only under its own name and to its own pages', async () => {
+    const { request } = await import('node:http');
+    const port = new URL(server.url).port;
+    const status = (headers: Record<string, string>) =>
+      new Promise<number>((resolve, reject) => {
+        request({ host: '127.0.0.1', port, path: '/api/songs', headers }, (response) =>
+          resolve(response.resume().statusCode!),
+        )
+          .on('error', reject)
+          .end();
+      });
+    expect(await status({ Host: `127.0.0.1:${port}` })).toBe(200);
+    expect(await status({ Host: 'evil.example' })).toBe(403);
+    expect(await status({ Host: `127.0.0.1:${port}`, Origin: 'http://evil.example' })).toBe(403);
+    expect(await status({ Host: `127.0.0.1:${port}`, Origin: `http://localhost:${port}` })).toBe(200);
+  });
+
+  it('sets strict headers and the one error shape', async () => {
+    const { status, headers, body } = await server.json<ErrorBody>('/api/nothing-here');
+    expect(status).toBe(404);
+    expect(body.error.code).toBe('unknown_path');
+    expect(headers.get('content-security-policy')).toMatch(
+      /default-src 'self'; script-src 'self' 'wasm-unsafe-eval'/,
+    );
+    expect(headers.get('content-security-policy')).not.toMatch(/unsafe-inline/);
+    expect(headers.get('x-powered-by')).toBeNull();
+    expect(headers.get('cross-origin-opener-policy')).toBe('same-origin');
+  });
+});

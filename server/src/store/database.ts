@@ -1,0 +1,66 @@
+import { accessSync, constants, mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import knex, { type Knex } from 'knex';
+import { migrations } from './migrations.ts';
+import { Problem } from './problem.ts';
+
+export interface DataFolder {
+  root: string;
+  recordings: string;
+  derived: string;
+  incoming: string;
+}
+
+/** Creates the folders that are missing. Throws a {@link Problem} when the place cannot be written to. */
+export function openDataFolder(root: string): DataFolder {
+  const folder = {
+    root,
+    recordings: join(root, 'recordings'),
+    derived: join(root, 'derived'),
+    incoming: join(root, 'incoming'),
+  };
+  try {
+    for (const path of Object.values(folder)) {
+      mkdirSync(path, { recursive: true });
+      accessSync(path, constants.W_OK);
+    }
+  } catch (error) {
+    throw new Problem(
+      500,
+      'data_folder',
+      `The data folder ${root} cannot be written to (${(error as { code?: string }).code ?? 'unknown reason'}). Choose another with PLUNDRA_DATA, or change its rights.`,
+    );
+  }
+  return folder;
+}
+
+/** Opens the database of a data folder and brings its tables up to date. */
+export async function openDatabase(folder: DataFolder): Promise<Knex> {
+  const database = knex({
+    client: 'better-sqlite3',
+    connection: { filename: join(folder.root, 'plundra.sqlite') },
+    useNullAsDefault: true,
+    pool: {
+      min: 1,
+      max: 1,
+      afterCreate(
+        connection: { pragma(text: string): unknown },
+        done: (error: Error | null, made: unknown) => void,
+      ) {
+        connection.pragma('journal_mode = WAL');
+        connection.pragma('foreign_keys = ON');
+        // FULL: an acknowledged step is on the disk, whatever happens to the process or the machine.
+        connection.pragma('synchronous = FULL');
+        connection.pragma('busy_timeout = 5000');
+        done(null, connection);
+      },
+    },
+  });
+  try {
+    await database.migrate.latest({ migrationSource: migrations });
+  } catch (error) {
+    await database.destroy();
+    throw error;
+  }
+  return database;
+}

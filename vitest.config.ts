@@ -1,0 +1,33 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  test: {
+    projects: [
+      {
+        test: {
+          name: 'unit',
+          include: ['{core,contract,web,cli,demo,bench}/src/**/*.test.ts'],
+          testTimeout: 30_000,
+        },
+      },
+      {
+        test: {
+          name: 'server',
+          include: ['server/src/**/*.test.ts'],
+          testTimeout: 60_000,
+          hookTimeout: 60_000,
+          pool: 'forks',
+        },
+      },
+      {
+        test: {
+          name: 'browser',
+          include: ['e2e/**/*.e2e.ts'],
+          testTimeout: 120_000,
+          hookTimeout: 180_000,
+          fileParallelism: false,
+        },
+      },
+    ],
+  },
+});

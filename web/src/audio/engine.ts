@@ -1,0 +1,447 @@
+/**
+ * Playing: one Web Audio graph for recordings and sampled notes. Recordings run as buffer sources; notes are
+ * handed to the sampler a little ahead of their time, read from the song afresh each time, so that an edit is
+ * heard as soon as the playhead reaches it.
+ */
+import { paths } from '@plundra/contract';
+import { createSampler, type Sampler } from './sampler.ts';
+import type { NoteTrack, RecordingTrack, Track } from './playlist.ts';
+
+export interface LoopRange {
+  startSeconds: number;
+  endSeconds: number;
+}
+
+export interface PlayState {
+  playing: boolean;
+  /** Sounds are being fetched before play can begin. */
+  loading: boolean;
+  loop: LoopRange | null;
+  loopOn: boolean;
+  metronome: boolean;
+}
+
+export interface BeatClick {
+  timeSeconds: number;
+  downbeat: boolean;
+}
+
+/** What the engine asks while it plays. */
+export interface EngineSources {
+  tracks(): Track[];
+  endSeconds(): number;
+  /** Beats between two times of the song. */
+  beats(fromSeconds: number, toSeconds: number): BeatClick[];
+  problem(message: string): void;
+}
+
+const LOOKAHEAD_SECONDS = 0.18;
+const TICK_MS = 40;
+/** Time between pressing play and the first sample, so that everything starts together. */
+const START_DELAY_SECONDS = 0.06;
+/** Recordings longer than this are streamed instead of decoded whole. */
+const LONGEST_DECODED_SECONDS = 1200;
+const PREVIEW_KEY = 'preview';
+
+interface Strip {
+  gain: GainNode;
+  pan: StereoPannerNode;
+}
+
+interface Cycle {
+  /** Context time at which song second `songSeconds` sounds. */
+  contextSeconds: number;
+  songSeconds: number;
+}
+
+interface SoundingNote {
+  key: string;
+  midi: number;
+  offSeconds: number;
+  off: (midi: number, at: number) => void;
+}
+
+export class Engine {
+  private context: AudioContext | undefined;
+  private sampler: Sampler | undefined;
+  private samplerLoading: Promise<Sampler> | undefined;
+  private readonly buffers = new Map<string, Promise<AudioBuffer | HTMLAudioElement>>();
+  private readonly strips = new Map<string, Strip>();
+  private sources: { key: string; stop: (at: number) => void }[] = [];
+  private sounding: SoundingNote[] = [];
+  private cycle: Cycle | undefined;
+  private plannedUntil = 0;
+  private timer: ReturnType<typeof setInterval> | undefined;
+  private restSeconds = 0;
+  private state: PlayState = { playing: false, loading: false, loop: null, loopOn: false, metronome: false };
+  private readonly listeners = new Set<() => void>();
+
+  private asked: EngineSources = {
+    tracks: () => [],
+    endSeconds: () => 0,
+    beats: () => [],
+    problem: () => undefined,
+  };
+
+  setSources(asked: EngineSources): void {
+    this.asked = asked;
+  }
+
+  subscribe = (listener: () => void): (() => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  getState = (): PlayState => this.state;
+
+  /** Where the playhead is, in seconds of the song. */
+  positionSeconds(): number {
+    if (!this.context || !this.cycle || !this.state.playing) return this.restSeconds;
+    const since = this.context.currentTime - this.context.baseLatency - this.cycle.contextSeconds;
+    return Math.max(this.restSeconds, this.cycle.songSeconds + since);
+  }
+
+  /** Fetches and decodes ahead of the first play. */
+  prepare(hashes: { hash: string; durationSeconds: number }[]): void {
+    for (const { hash, durationSeconds } of hashes)
+      void this.buffer(hash, durationSeconds).catch(() => undefined);
+  }
+
+  async play(): Promise<void> {
+    if (this.state.playing || this.state.loading) return;
+    this.set({ loading: true });
+    try {
+      const context = this.ensureContext();
+      await context.resume();
+      const tracks = this.asked.tracks();
+      const loads: Promise<unknown>[] = tracks
+        .filter((track): track is RecordingTrack => track.type === 'recording')
+        .map((track) => this.buffer(track.hash, track.toSeconds).catch((error: unknown) => this.fail(error)));
+      if (tracks.some((track) => track.type === 'notes'))
+        loads.push(this.ensureSampler().catch((error: unknown) => this.fail(error)));
+      await Promise.all(loads);
+      const { loop, loopOn } = this.state;
+      let from = this.restSeconds;
+      if (loop && loopOn && (from < loop.startSeconds || from >= loop.endSeconds)) from = loop.startSeconds;
+      if (from >= this.asked.endSeconds()) from = loop && loopOn ? loop.startSeconds : 0;
+      this.restSeconds = from;
+      this.cycle = { contextSeconds: context.currentTime + START_DELAY_SECONDS, songSeconds: from };
+      this.plannedUntil = from;
+      this.set({ playing: true, loading: false });
+      await this.startRecordings(this.cycle);
+      this.tick();
+      this.timer = setInterval(() => this.tick(), TICK_MS);
+    } catch (error) {
+      this.set({ loading: false, playing: false });
+      this.fail(error);
+    }
+  }
+
+  stop(): void {
+    if (!this.state.playing) return;
+    this.restSeconds = this.positionSeconds();
+    this.silence();
+    this.set({ playing: false });
+  }
+
+  toggle(): void {
+    if (this.state.playing) this.stop();
+    else void this.play();
+  }
+
+  seek(seconds: number): void {
+    const wasPlaying = this.state.playing;
+    if (wasPlaying) this.silence();
+    this.restSeconds = Math.max(0, seconds);
+    this.set({ playing: false });
+    if (wasPlaying) void this.play();
+  }
+
+  setLoop(loop: LoopRange | null): void {
+    this.set({ loop, loopOn: loop !== null && (this.state.loopOn || this.state.loop === null) });
+  }
+
+  toggleLoop(): void {
+    this.set({ loopOn: !this.state.loopOn && this.state.loop !== null });
+  }
+
+  toggleMetronome(): void {
+    this.set({ metronome: !this.state.metronome });
+  }
+
+  /** Plays on with other tracks, levels or listen mode. */
+  refresh(): void {
+    const { context } = this;
+    if (!context) return;
+    const tracks = this.asked.tracks();
+    const wanted = new Set(tracks.map((track) => track.key));
+    for (const track of tracks) this.strip(track);
+    for (const [key, { gain }] of this.strips) {
+      if (!wanted.has(key) && key !== PREVIEW_KEY) gain.gain.setTargetAtTime(0, context.currentTime, 0.01);
+    }
+    const running = new Set(this.sources.map((source) => source.key));
+    const missing = tracks.some((track) => track.type === 'recording' && !running.has(track.key));
+    if (missing && this.state.playing) this.seek(this.positionSeconds());
+  }
+
+  /** Sounds one note at once, e.g. while it is dragged. */
+  async preview(midi: number, velocity: number, program: number | 'drums'): Promise<void> {
+    try {
+      const context = this.ensureContext();
+      await context.resume();
+      const sampler = await this.ensureSampler();
+      const { gain } = this.stripFor(PREVIEW_KEY, 0, 0);
+      const voice = sampler.voice(PREVIEW_KEY, program, gain);
+      voice.silence();
+      const now = context.currentTime;
+      voice.noteOn(Math.round(midi), velocity, now);
+      voice.noteOff(Math.round(midi), now + 0.45);
+    } catch (error) {
+      this.fail(error);
+    }
+  }
+
+  close(): void {
+    this.silence();
+    void this.context?.close();
+  }
+
+  private tick(): void {
+    const { context, cycle } = this;
+    if (!context || !cycle) return;
+    const heardNow = this.positionSeconds();
+    const limit = context.currentTime + LOOKAHEAD_SECONDS;
+    const { loop, loopOn } = this.state;
+    const end = loopOn && loop ? loop.endSeconds : Infinity;
+    const horizon = Math.min(end, cycle.songSeconds + (limit - cycle.contextSeconds));
+    this.planNotes(cycle, this.plannedUntil, horizon);
+    this.plannedUntil = Math.max(this.plannedUntil, horizon);
+    this.endNotes(limit);
+    if (loopOn && loop && horizon >= end) {
+      this.restart({
+        contextSeconds: cycle.contextSeconds + (end - cycle.songSeconds),
+        songSeconds: loop.startSeconds,
+      });
+    } else if (heardNow > this.asked.endSeconds() + 0.5) {
+      this.stop();
+      this.restSeconds = 0;
+      this.set({});
+    }
+  }
+
+  /** The next round of a loop: planned at its exact time, taken over when it is reached. */
+  private restart(next: Cycle): void {
+    const context = this.context!;
+    for (const source of this.sources) source.stop(next.contextSeconds);
+    this.sources = [];
+    for (const note of this.sounding) note.off(note.midi, next.contextSeconds);
+    this.sounding = [];
+    const delay = Math.max(0, next.contextSeconds - context.currentTime);
+    const before = this.cycle;
+    this.plannedUntil = next.songSeconds;
+    void this.startRecordings(next);
+    // Until then the playhead still runs in the old round.
+    clearInterval(this.timer);
+    setTimeout(() => {
+      if (!this.state.playing || this.cycle !== before) return;
+      this.cycle = next;
+      this.restSeconds = next.songSeconds;
+      this.tick();
+      this.timer = setInterval(() => this.tick(), TICK_MS);
+    }, delay * 1000);
+    this.planNotes(next, next.songSeconds, next.songSeconds + LOOKAHEAD_SECONDS);
+    this.plannedUntil = next.songSeconds + LOOKAHEAD_SECONDS;
+  }
+
+  private planNotes(cycle: Cycle, from: number, to: number): void {
+    if (to <= from) return;
+    const at = (songSeconds: number) => cycle.contextSeconds + songSeconds - cycle.songSeconds;
+    for (const track of this.asked.tracks()) {
+      if (track.type !== 'notes' || !this.sampler) continue;
+      const voice = this.sampler.voice(track.key, track.program, this.strip(track).gain);
+      for (const bend of track.bends) {
+        if (bend.timeSeconds >= from && bend.timeSeconds < to)
+          voice.bend(bend.semitones, at(bend.timeSeconds));
+      }
+      for (
+        let i = firstFrom(track.notes, from);
+        i < track.notes.length && track.notes[i].startSeconds < to;
+        i++
+      ) {
+        const note = track.notes[i];
+        voice.noteOn(note.midi, note.velocity, at(note.startSeconds));
+        this.sounding.push({
+          key: track.key,
+          midi: note.midi,
+          offSeconds: at(Math.max(note.endSeconds, note.startSeconds + 0.03)),
+          off: voice.noteOff,
+        });
+      }
+    }
+    if (this.state.metronome) {
+      for (const beat of this.asked.beats(from, to)) this.click(at(beat.timeSeconds), beat.downbeat);
+    }
+  }
+
+  private endNotes(limit: number): void {
+    this.sounding = this.sounding.filter((note) => {
+      if (note.offSeconds > limit) return true;
+      note.off(note.midi, note.offSeconds);
+      return false;
+    });
+  }
+
+  private async startRecordings(cycle: Cycle): Promise<void> {
+    const context = this.context!;
+    for (const track of this.asked.tracks()) {
+      if (track.type !== 'recording') continue;
+      const songStart = track.originSeconds + track.fromSeconds;
+      const late = cycle.songSeconds - songStart;
+      const length = track.toSeconds - track.fromSeconds - Math.max(0, late);
+      if (length <= 0) continue;
+      const sound = await this.buffer(track.hash, track.toSeconds).catch(() => undefined);
+      if (!sound) continue;
+      const at = Math.max(context.currentTime, cycle.contextSeconds + Math.max(0, -late));
+      const offset = track.fromSeconds + Math.max(0, late);
+      const { gain } = this.strip(track);
+      if (sound instanceof AudioBuffer) {
+        const source = context.createBufferSource();
+        source.buffer = sound;
+        source.connect(gain);
+        source.start(at, offset, length);
+        this.sources.push({
+          key: track.key,
+          stop(when) {
+            source.stop(when);
+            source.onended = () => source.disconnect();
+          },
+        });
+      } else {
+        sound.currentTime = offset;
+        const wait = setTimeout(() => void sound.play(), Math.max(0, (at - context.currentTime) * 1000));
+        this.sources.push({
+          key: track.key,
+          stop() {
+            clearTimeout(wait);
+            sound.pause();
+          },
+        });
+      }
+    }
+  }
+
+  private silence(): void {
+    clearInterval(this.timer);
+    for (const source of this.sources) source.stop(0);
+    this.sources = [];
+    this.sounding = [];
+    this.sampler?.silenceAll();
+    for (const [key, strip] of this.strips) {
+      const track = this.asked.tracks().find((each) => each.key === key);
+      if (track?.type === 'notes') this.sampler?.voice(key, track.program, strip.gain).silence();
+    }
+    this.cycle = undefined;
+  }
+
+  private click(at: number, downbeat: boolean): void {
+    const context = this.context!;
+    const tone = context.createOscillator();
+    const level = context.createGain();
+    tone.frequency.value = downbeat ? 1568 : 1046;
+    level.gain.setValueAtTime(downbeat ? 0.35 : 0.22, at);
+    level.gain.exponentialRampToValueAtTime(0.001, at + 0.05);
+    tone.connect(level).connect(context.destination);
+    tone.start(at);
+    tone.stop(at + 0.06);
+  }
+
+  private ensureContext(): AudioContext {
+    this.context ??= new AudioContext({ latencyHint: 'interactive' });
+    return this.context;
+  }
+
+  private ensureSampler(): Promise<Sampler> {
+    this.samplerLoading ??= createSampler(this.ensureContext()).then(
+      (sampler) => (this.sampler = sampler),
+      (error: unknown) => {
+        this.samplerLoading = undefined;
+        throw error;
+      },
+    );
+    return this.samplerLoading;
+  }
+
+  private buffer(hash: string, durationSeconds: number): Promise<AudioBuffer | HTMLAudioElement> {
+    let loading = this.buffers.get(hash);
+    if (!loading) {
+      loading = durationSeconds > LONGEST_DECODED_SECONDS ? this.stream(hash) : this.decode(hash);
+      this.buffers.set(hash, loading);
+      loading.catch(() => this.buffers.delete(hash));
+    }
+    return loading;
+  }
+
+  private async decode(hash: string): Promise<AudioBuffer> {
+    const response = await fetch(paths.recordingSound(hash));
+    if (!response.ok)
+      throw new Error('A recording could not be fetched, so it stays silent. Check that the server runs.');
+    try {
+      return await this.ensureContext().decodeAudioData(await response.arrayBuffer());
+    } catch {
+      throw new Error(
+        'This browser cannot play one of the recordings; it can still be read. Import it as 16-bit WAV to hear it.',
+      );
+    }
+  }
+
+  private stream(hash: string): Promise<HTMLAudioElement> {
+    const element = new Audio(paths.recordingSound(hash));
+    element.preload = 'auto';
+    const node = this.ensureContext().createMediaElementSource(element);
+    const track = this.asked.tracks().find((each) => each.type === 'recording' && each.hash === hash);
+    node.connect(track ? this.strip(track).gain : this.ensureContext().destination);
+    return Promise.resolve(element);
+  }
+
+  private strip(track: RecordingTrack | NoteTrack): Strip {
+    return this.stripFor(track.key, track.gainDb, track.pan);
+  }
+
+  private stripFor(key: string, gainDb: number, pan: number): Strip {
+    const context = this.ensureContext();
+    let strip = this.strips.get(key);
+    if (!strip) {
+      strip = { gain: context.createGain(), pan: context.createStereoPanner() };
+      strip.gain.connect(strip.pan).connect(context.destination);
+      this.strips.set(key, strip);
+    }
+    strip.gain.gain.setTargetAtTime(10 ** (gainDb / 20), context.currentTime, 0.01);
+    strip.pan.pan.setTargetAtTime(pan, context.currentTime, 0.01);
+    return strip;
+  }
+
+  private fail(error: unknown): void {
+    this.asked.problem(
+      error instanceof Error
+        ? error.message
+        : 'The sound could not be played. Reload the page and try again.',
+    );
+  }
+
+  private set(change: Partial<PlayState>): void {
+    this.state = { ...this.state, ...change };
+    this.listeners.forEach((listener) => listener());
+  }
+}
+
+/** Index of the first note that starts at or after a time. */
+function firstFrom(notes: readonly { startSeconds: number }[], seconds: number): number {
+  let low = 0;
+  let high = notes.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (notes[middle].startSeconds < seconds) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}

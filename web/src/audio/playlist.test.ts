@@ -1,0 +1,142 @@
+import { describe, expect, it } from 'vitest';
+import { createSong, createTimeMap, type NotePart, type RecordingPart, type Song } from '@plundra/core/song';
+import { guessMaterial, nameOfFile, nextColour } from '../song/newParts.ts';
+import { playableProgram } from './instruments.ts';
+import { beatClicks } from './metronome.ts';
+import { blendGains, buildTracks, songEndSeconds, type ListenChoice, type NoteTrack } from './playlist.ts';
+
+const strip = { mark: 'XX', colour: 0, levelDb: -3, pan: 0.2, mute: false, solo: false };
+const voice: RecordingPart = {
+  ...strip,
+  kind: 'recording',
+  id: 'voice',
+  name: 'Voice',
+  material: 'voice',
+  passages: [
+    {
+      type: 'recording',
+      id: 't',
+      startTicks: 1920,
+      recordingHash: 'a'.repeat(64),
+      offsetSeconds: 0.5,
+      durationSeconds: 8,
+      line: {
+        readingId: 'r',
+        tuningCents: 0,
+        notes: [
+          {
+            id: 'n',
+            startSeconds: 1,
+            endSeconds: 2,
+            midi: 60.3,
+            velocity: 77,
+            confidence: 1,
+            target: { midi: 62 },
+          },
+        ],
+      },
+    },
+  ],
+};
+const flute: NotePart = {
+  ...strip,
+  kind: 'notes',
+  id: 'flute',
+  name: 'Flute',
+  program: 73,
+  madeFromPartId: 'voice',
+  passages: [
+    {
+      type: 'notes',
+      id: 'q',
+      startTicks: 0,
+      lengthTicks: 9600,
+      notes: [{ id: 'm', startTicks: 960, lengthTicks: 960, midi: 70, velocity: 90 }],
+    },
+  ],
+};
+const bass: NotePart = { ...flute, id: 'bass', program: 33, madeFromPartId: undefined };
+const song: Song = { ...createSong('s', 'Song'), parts: [voice, flute, bass] };
+const choice: ListenChoice = {
+  mode: 'both',
+  blend: 0.5,
+  focusPartId: null,
+  withOthers: false,
+  lineProgram: 4,
+};
+const keys = (more: Partial<ListenChoice>, from = song) =>
+  buildTracks(from, { ...choice, ...more }).map((track) => track.key);
+
+describe('what sounds', () => {
+  it('in the whole song follows the listen mode', () => {
+    expect(keys({})).toEqual(['voice/t', 'flute', 'bass']);
+    expect(keys({ mode: 'recording' })).toEqual(['voice/t']);
+    expect(keys({ mode: 'notes' })).toEqual(['flute', 'bass']);
+    expect(buildTracks(song, { ...choice, mode: 'split' }).map((track) => track.pan)).toEqual([-1, 1, 1]);
+  });
+
+  it('respects mute and solo', () => {
+    expect(keys({}, { ...song, parts: [voice, { ...flute, mute: true }, bass] })).toEqual([
+      'voice/t',
+      'bass',
+    ]);
+    expect(keys({}, { ...song, parts: [voice, { ...flute, solo: true }, bass] })).toEqual(['flute']);
+  });
+
+  it('in an open recording is the recording and its line, with the others only when asked', () => {
+    expect(keys({ focusPartId: 'voice' })).toEqual(['voice/t', 'voice/line']);
+    expect(keys({ focusPartId: 'voice', mode: 'recording' })).toEqual(['voice/t']);
+    expect(keys({ focusPartId: 'voice', withOthers: true })).toEqual([
+      'voice/t',
+      'voice/line',
+      'flute',
+      'bass',
+    ]);
+    const line = buildTracks(song, { ...choice, focusPartId: 'voice' })[1] as NoteTrack;
+    expect(line.program).toBe(4);
+    // Bar 1 beat 3 at 120 bpm is second 1; the recording is placed from its second 0.5 on.
+    expect(line.notes).toEqual([{ startSeconds: 1.5, endSeconds: 2.5, midi: 62, velocity: 77 }]);
+  });
+
+  it('in an open note part is the part and the recording it was made from', () => {
+    expect(keys({ focusPartId: 'flute' })).toEqual(['voice/t', 'flute']);
+    expect(keys({ focusPartId: 'flute', mode: 'notes' })).toEqual(['flute']);
+    expect(keys({ focusPartId: 'bass', mode: 'recording' })).toEqual(['bass']);
+  });
+
+  it('blends from one side to the other with both full in the middle', () => {
+    expect(blendGains(0.5)).toEqual({ recordingDb: 0, notesDb: 0 });
+    expect(blendGains(0).notesDb).toBeLessThan(-100);
+    expect(blendGains(0.75).recordingDb).toBeCloseTo(-6, 0);
+  });
+
+  it('ends with the last passage', () => {
+    expect(songEndSeconds(song)).toBeCloseTo(9);
+    expect(songEndSeconds(createSong('e', 'Empty'))).toBe(0);
+  });
+});
+
+describe('metronome', () => {
+  it('clicks each beat once, bar starts apart', () => {
+    const time = createTimeMap({
+      tempoMap: [{ startTicks: 0, bpm: 120 }],
+      metreMap: [{ startTicks: 0, beats: 3, unit: 4 }],
+    });
+    expect(beatClicks(time, 0, 2)).toEqual(
+      [0, 0.5, 1, 1.5].map((timeSeconds, i) => ({ timeSeconds, downbeat: i % 3 === 0 })),
+    );
+    expect(beatClicks(time, 0.5, 0.5)).toEqual([]);
+    expect([...beatClicks(time, 0, 0.7), ...beatClicks(time, 0.7, 1.4)]).toEqual(beatClicks(time, 0, 1.4));
+  });
+});
+
+describe('new parts', () => {
+  it('are named, placed and coloured from what is known', () => {
+    expect(nameOfFile('lead_voice take 2.wav')).toBe('Lead voice take 2');
+    expect(guessMaterial('Finger bass')).toBe('bass');
+    expect(guessMaterial('take 3')).toBe('other');
+    expect(nextColour(song)).toBe(1);
+    expect(playableProgram(0)).toBe(0);
+    expect(playableProgram(30)).toBe(27);
+  });
+});

@@ -1,0 +1,115 @@
+/** Sampled sounds in the audio graph: channels of the sampler with an output of their own each. */
+import { WorkletSynthesizer } from 'spessasynth_lib';
+import workletUrl from 'spessasynth_lib/dist/spessasynth_processor.min.js?url';
+import { playableProgram } from './instruments.ts';
+
+const DRUM_CHANNEL = 9;
+const CHANNELS = 16;
+const BEND_RANGE_SEMITONES = 12;
+
+/** One voice of the arrangement: a program on a channel that sounds into `output`. */
+export interface SamplerVoice {
+  noteOn(midi: number, velocity: number, atSeconds: number): void;
+  noteOff(midi: number, atSeconds: number): void;
+  bend(semitones: number, atSeconds: number): void;
+  silence(): void;
+}
+
+export interface Sampler {
+  /** The voice of a key (a part's id), made at the first call; its program follows. */
+  voice(key: string, program: number | 'drums', output: AudioNode): SamplerVoice;
+  silenceAll(): void;
+}
+
+interface Slot {
+  synth: WorkletSynthesizer;
+  channel: number;
+  program: number | 'drums';
+  output: AudioNode;
+  bent: boolean;
+}
+
+export async function createSampler(context: AudioContext): Promise<Sampler> {
+  await context.audioWorklet.addModule(workletUrl);
+  const response = await fetch('/sounds/instruments.sf3');
+  if (!response.ok)
+    throw new Error('The sounds of the instruments could not be loaded. Reload the page to try again.');
+  const bank = await response.arrayBuffer();
+  const synths: WorkletSynthesizer[] = [];
+  const slots = new Map<string, Slot>();
+
+  const addSynth = async () => {
+    const synth = new WorkletSynthesizer(context, { eventsEnabled: false });
+    await synth.soundBankManager.addSoundBank(bank.slice(0), 'instruments');
+    await synth.isReady;
+    for (let channel = 0; channel < CHANNELS; channel++) {
+      synth.controllerChange(channel, 91, 0);
+      synth.controllerChange(channel, 93, 0);
+      synth.pitchWheelRange(channel, BEND_RANGE_SEMITONES);
+    }
+    synths.push(synth);
+  };
+  await addSynth();
+
+  const freeChannel = (drums: boolean): { synth: WorkletSynthesizer; channel: number } => {
+    for (const synth of synths) {
+      for (let channel = 0; channel < CHANNELS; channel++) {
+        if ((channel === DRUM_CHANNEL) !== drums) continue;
+        const taken = [...slots.values()].some((slot) => slot.synth === synth && slot.channel === channel);
+        if (!taken) return { synth, channel };
+      }
+    }
+    // All channels are in use: share one until the next sampler is ready.
+    void addSynth();
+    return { synth: synths[synths.length - 1], channel: drums ? DRUM_CHANNEL : 0 };
+  };
+
+  const setProgram = (slot: Slot, program: number | 'drums') => {
+    slot.program = program;
+    if (program !== 'drums') slot.synth.programChange(slot.channel, playableProgram(program));
+  };
+
+  const release = (key: string) => {
+    const slot = slots.get(key);
+    if (!slot) return;
+    slots.delete(key);
+    slot.synth.controllerChange(slot.channel, 120, 0);
+    slot.synth.disconnectChannel(slot.output, slot.channel);
+  };
+
+  return {
+    voice(key, program, output) {
+      let slot = slots.get(key);
+      if (slot && (slot.program === 'drums') !== (program === 'drums')) {
+        release(key);
+        slot = undefined;
+      }
+      if (!slot) {
+        slot = { ...freeChannel(program === 'drums'), program, output, bent: false };
+        slots.set(key, slot);
+        slot.synth.connectChannel(output, slot.channel);
+        setProgram(slot, program);
+      } else if (slot.program !== program) {
+        setProgram(slot, program);
+      }
+      const { synth, channel } = slot;
+      const held = slot;
+      return {
+        noteOn: (midi, velocity, time) => synth.noteOn(channel, midi, velocity, { time }),
+        noteOff: (midi, time) => synth.noteOff(channel, midi, { time }),
+        bend(semitones, time) {
+          held.bent = semitones !== 0;
+          const value = Math.round(8192 + (semitones / BEND_RANGE_SEMITONES) * 8191);
+          synth.pitchWheel(channel, Math.max(0, Math.min(16383, value)), { time });
+        },
+        silence() {
+          // All notes off lets them ring out; "all sound off" stops what was planned.
+          synth.controllerChange(channel, 120, 0);
+          if (held.bent) synth.pitchWheel(channel, 8192);
+          held.bent = false;
+        },
+      };
+    },
+    silenceAll: () => synths.forEach((synth) => synth.stopAll(true)),
+  };
+}

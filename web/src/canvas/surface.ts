@@ -1,0 +1,22 @@
+/** A canvas at the resolution of the screen, with coordinates in CSS pixels. */
+export interface Surface {
+  context: CanvasRenderingContext2D;
+  width: number;
+  height: number;
+}
+
+/** Sizes the canvas to its place on the page and clears it. Undefined while it has no size. */
+export function prepareSurface(canvas: HTMLCanvasElement | null): Surface | undefined {
+  if (!canvas) return undefined;
+  const { clientWidth: width, clientHeight: height } = canvas;
+  const ratio = window.devicePixelRatio || 1;
+  if (width === 0 || height === 0) return undefined;
+  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
+    canvas.width = Math.round(width * ratio);
+    canvas.height = Math.round(height * ratio);
+  }
+  const context = canvas.getContext('2d')!;
+  context.setTransform(ratio, 0, 0, ratio, 0, 0);
+  context.clearRect(0, 0, width, height);
+  return { context, width, height };
+}

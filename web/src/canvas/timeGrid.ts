@@ -1,0 +1,60 @@
+/** Lines and numbers of the bar ruler for a view: which of them there are, without drawing them. */
+import type { TimeMap } from '@plundra/core/song';
+import { secondsOf, xOf, type TimeView } from './view.ts';
+
+export interface GridLine {
+  x: number;
+  weight: 'bar' | 'beat' | 'step';
+  /** Bar number where it is shown. */
+  label?: string;
+}
+
+const LEAST_LABEL_PIXELS = 44;
+const LEAST_BEAT_PIXELS = 14;
+const LEAST_STEP_PIXELS = 12;
+
+export function gridLines(view: TimeView, width: number, time: TimeMap, stepTicks: number): GridLine[] {
+  const lines: GridLine[] = [];
+  const firstBar = Math.max(1, time.barAt(Math.max(0, time.ticksAt(view.startSeconds))).bar);
+  const lastSeconds = secondsOf(view, width);
+  let lastLabelX = -Infinity;
+  for (let bar = firstBar; ; bar++) {
+    const startTicks = time.barStartTicks(bar);
+    const startSeconds = time.secondsAt(startTicks);
+    if (startSeconds > lastSeconds) break;
+    const x = xOf(view, startSeconds);
+    const endTicks = time.barStartTicks(bar + 1);
+    const barPixels = xOf(view, time.secondsAt(endTicks)) - x;
+    const labelled =
+      x - lastLabelX >= LEAST_LABEL_PIXELS && (barPixels >= LEAST_LABEL_PIXELS || (bar - 1) % 4 === 0);
+    if (labelled) lastLabelX = x;
+    if (barPixels >= 5 || (bar - 1) % 4 === 0)
+      lines.push({ x, weight: 'bar', ...(labelled && { label: String(bar) }) });
+    addInside(lines, view, time, startTicks, endTicks, barPixels, stepTicks);
+    if (barPixels <= 0) break;
+  }
+  return lines;
+}
+
+function addInside(
+  lines: GridLine[],
+  view: TimeView,
+  time: TimeMap,
+  start: number,
+  end: number,
+  barPixels: number,
+  stepTicks: number,
+): void {
+  const beatTicks = time.beatTicksAt(start);
+  const perTick = barPixels / (end - start);
+  const step =
+    stepTicks > 0 && stepTicks < beatTicks && stepTicks * perTick >= LEAST_STEP_PIXELS ? stepTicks : 0;
+  if (beatTicks * perTick >= LEAST_BEAT_PIXELS) {
+    for (let at = start + beatTicks; at < end; at += beatTicks)
+      lines.push({ x: xOf(view, time.secondsAt(at)), weight: 'beat' });
+  }
+  if (step === 0) return;
+  for (let at = start + step; at < end; at += step) {
+    if ((at - start) % beatTicks !== 0) lines.push({ x: xOf(view, time.secondsAt(at)), weight: 'step' });
+  }
+}

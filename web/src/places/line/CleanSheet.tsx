@@ -1,0 +1,159 @@
+import { useMemo } from 'react';
+import { EditOutlined, ScissorOutlined, SelectOutlined } from '@ant-design/icons';
+import { Button, Segmented, Slider } from 'antd';
+import { propose, PROPOSAL_KINDS, type ProposalKind } from '@plundra/core/reading';
+import type { LineSheetProps } from './LineSheet.tsx';
+import { SoundOfPart } from './SoundOfPart.tsx';
+
+const TEXTS: Record<ProposalKind, { title: string; one: string; many: string; verb: string; none: string }> =
+  {
+    join: {
+      title: 'Broken notes',
+      one: 'note broken into pieces',
+      many: 'notes broken into pieces',
+      verb: 'Join',
+      none: 'no broken notes found',
+    },
+    ghosts: {
+      title: 'Ghost notes',
+      one: 'note that nobody played',
+      many: 'notes that nobody played',
+      verb: 'Drop',
+      none: 'no ghost notes found',
+    },
+    octave: {
+      title: 'Wrong octave',
+      one: 'note an octave off',
+      many: 'notes an octave off',
+      verb: 'Fix',
+      none: 'no octave faults found',
+    },
+    duplicates: {
+      title: 'Duplicates',
+      one: 'note found twice',
+      many: 'notes found twice',
+      verb: 'Drop',
+      none: 'nothing found twice',
+    },
+  };
+const FIRST_AMOUNT = 50;
+
+/** Tools, doubtful notes and the automatic proposals. */
+export function CleanSheet({
+  part,
+  passage,
+  editing,
+  contour,
+  tool,
+  setTool,
+  proposal,
+  setProposal,
+  preview,
+  applyProposal,
+  goToDoubtful,
+}: LineSheetProps) {
+  const line = passage.type === 'recording' ? passage.line : null;
+  const counts = useMemo(() => {
+    if (!line || !contour) return null;
+    return Object.fromEntries(
+      PROPOSAL_KINDS.map((kind) => [
+        kind,
+        propose(kind, line.notes, contour, proposal?.kind === kind ? proposal.amount : FIRST_AMOUNT).count,
+      ]),
+    ) as Record<ProposalKind, number>;
+  }, [line, contour, proposal]);
+  const doubtful = editing?.notes.filter((note) => note.doubtful).length ?? 0;
+  return (
+    <>
+      <h2>{line ? 'Clean up' : 'Notes'}</h2>
+      <Segmented
+        block
+        aria-label="Tool"
+        style={{ marginTop: 8 }}
+        value={tool}
+        onChange={setTool}
+        options={[
+          { value: 'select', label: 'Select', icon: <SelectOutlined />, disabled: !editing },
+          { value: 'draw', label: 'Draw', icon: <EditOutlined />, disabled: !editing },
+          { value: 'cut', label: 'Cut', icon: <ScissorOutlined />, disabled: !editing },
+        ]}
+      />
+      {line && (
+        <>
+          <h3>Doubtful notes</h3>
+          <div className="row">
+            <span>{doubtful === 0 ? 'None left' : `${doubtful} hatched on the canvas`}</span>
+            <Button
+              type={doubtful > 0 ? 'primary' : 'default'}
+              disabled={doubtful === 0}
+              onClick={() => goToDoubtful(1)}
+              title="Key N"
+            >
+              Next doubtful
+            </Button>
+          </div>
+          <h3>Proposals</h3>
+          {PROPOSAL_KINDS.map((kind) => {
+            const text = TEXTS[kind];
+            const count = counts?.[kind] ?? 0;
+            const open = proposal?.kind === kind;
+            return (
+              <div key={kind} style={{ marginBottom: 6 }} data-testid={`proposal-${kind}`}>
+                <div className="row">
+                  <span style={{ minWidth: 0 }}>
+                    <div style={{ fontWeight: 600 }}>{text.title}</div>
+                    <div className="quiet numbers" style={{ fontSize: 13 }}>
+                      {count === 0 ? text.none : `${count} ${count === 1 ? text.one : text.many}`}
+                    </div>
+                  </span>
+                  <Button
+                    size="small"
+                    aria-expanded={open}
+                    onClick={() => setProposal(open ? null : { kind, amount: FIRST_AMOUNT })}
+                  >
+                    {open ? 'Close' : 'Show'}
+                  </Button>
+                </div>
+                {open && (
+                  <>
+                    <div className="row">
+                      <span className="label" style={{ fontSize: 13 }}>
+                        Few
+                      </span>
+                      <Slider
+                        ariaLabelForHandle={`How much counts as ${text.title.toLowerCase()}`}
+                        style={{ flex: 1 }}
+                        min={0}
+                        max={100}
+                        value={proposal.amount}
+                        onChange={(amount) => setProposal({ kind, amount })}
+                        tooltip={{ open: false }}
+                      />
+                      <span className="label" style={{ fontSize: 13 }}>
+                        Many
+                      </span>
+                    </div>
+                    <Button
+                      block
+                      type="primary"
+                      disabled={!preview || preview.count === 0}
+                      onClick={applyProposal}
+                    >
+                      {text.verb} {preview?.count ?? 0}
+                    </Button>
+                  </>
+                )}
+              </div>
+            );
+          })}
+        </>
+      )}
+      {part.kind === 'notes' && <SoundOfPart part={part} />}
+      <p className="quiet" style={{ marginTop: 14 }}>
+        {line
+          ? 'Drag a note to move it, its edges to trim it; drag over empty space to select. Draw works over the waveform too.'
+          : 'Drag a bar to move it, its edges to trim it, the stem at its start for velocity.'}
+      </p>
+    </>
+  );
+}

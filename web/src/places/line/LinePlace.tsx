@@ -1,0 +1,317 @@
+/** The Line place: one part's notes on the canvas, the steps of the work above, numbers and actions beside. */
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { Alert, Button, Progress, Result, Select } from 'antd';
+import { Link, Navigate, useParams } from 'react-router';
+import { propose, type Proposal, type ProposalKind } from '@plundra/core/reading';
+import {
+  createPassageTime,
+  GRID_VALUES,
+  type Grid,
+  type NotePassage,
+  type RecordingPassage,
+} from '@plundra/core/song';
+import { useSong } from '../../song/SongContext.tsx';
+import { useRecording } from '../../shell/usePeaks.ts';
+import { partColours } from '../../theme/tokens.ts';
+import type { Tool } from './gesture.ts';
+import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
+import { createLineEditor } from './lineEditor.ts';
+import type { LineScene } from './lineScene.ts';
+import { LineSheet } from './LineSheet.tsx';
+import type { Change, NoteEditing } from './noteEditing.ts';
+import { createPassageEditor } from './passageEditor.ts';
+import { StepStrip, type StepName } from './StepStrip.tsx';
+import { useLineKeys } from './useLineKeys.ts';
+import { useReading } from './useReading.ts';
+
+const NOTHING: ReadonlySet<string> = new Set();
+const createId = () => crypto.randomUUID();
+
+export function LinePlace() {
+  const { song } = useSong();
+  const { partId } = useParams();
+  if (song.parts.length === 0) {
+    return (
+      <Result
+        style={{ margin: 'auto' }}
+        status="info"
+        title="Nothing to show yet"
+        subTitle="This song has no parts. Import a recording on the Timeline, then read its melody here."
+        extra={
+          <Link to="../timeline">
+            <Button type="primary">To the Timeline</Button>
+          </Link>
+        }
+      />
+    );
+  }
+  const part = song.parts.find((each) => each.id === partId);
+  // The part may have been removed, here or in another window.
+  if (!part) return <Navigate to={`../line/${song.parts[0].id}`} replace />;
+  return <OpenPart key={part.id} partId={part.id} />;
+}
+
+/** What a proposal would do, while it is open. */
+export interface OpenProposal {
+  kind: ProposalKind;
+  amount: number;
+}
+
+function OpenPart({ partId }: { partId: string }) {
+  const songValue = useSong();
+  const { song, time, apply, engine, listen } = songValue;
+  const part = song.parts.find((each) => each.id === partId)!;
+  const passage: RecordingPassage | NotePassage | undefined = part.passages[0];
+  const recorded = passage?.type === 'recording' ? passage : null;
+  // A note part that was made from a recording shows it underneath, so that gaps can be compared with gaps.
+  const source =
+    part.kind === 'recording' ? undefined : song.parts.find((each) => each.id === part.madeFromPartId);
+  const shown = recorded ?? (source?.kind === 'recording' ? (source.passages[0] ?? null) : null);
+  const canvas = useRef<LineCanvasHandle>(null);
+  const [selected, setSelected] = useState<ReadonlySet<string>>(NOTHING);
+  const [tool, setTool] = useState<Tool>('select');
+  const [grid, setGrid] = useState<Grid>('adaptive');
+  const [step, setStep] = useState<StepName>(recorded && !recorded.line ? 'read' : 'clean');
+  const [proposal, setProposal] = useState<OpenProposal | null>(null);
+  const [sheetOpen, setSheetOpen] = useState(true);
+
+  const reading = useReading(source?.id ?? partId, shown);
+  const sound = useRecording(shown?.recordingHash);
+  const contour = reading.contour;
+
+  const editing: NoteEditing | null = useMemo(() => {
+    if (!passage) return null;
+    if (passage.type === 'notes') return createPassageEditor(partId, passage, time, createId);
+    return passage.line && contour ? createLineEditor(partId, passage, contour, time, createId) : null;
+  }, [partId, passage, contour, time]);
+
+  // A line that just arrived moves the work on to cleaning up.
+  const hasLine = recorded?.line != null;
+  const hadLine = useRef(hasLine);
+  useEffect(() => {
+    if (hasLine && !hadLine.current) setStep('clean');
+    hadLine.current = hasLine;
+  }, [hasLine]);
+
+  // Notes that are gone cannot stay selected.
+  const known = useMemo(() => new Set(editing?.notes.map((note) => note.id)), [editing]);
+  const shownSelection = useMemo(
+    () =>
+      [...selected].every((id) => known.has(id))
+        ? selected
+        : new Set([...selected].filter((id) => known.has(id))),
+    [selected, known],
+  );
+
+  const preview: Proposal | null = useMemo(() => {
+    if (!proposal || !recorded?.line || !contour) return null;
+    return propose(proposal.kind, recorded.line.notes, contour, proposal.amount);
+  }, [proposal, recorded, contour]);
+
+  const change = useCallback(
+    (made: Change | undefined) => {
+      if (!made) return;
+      if (apply(made.label, made.edit) && made.select) setSelected(new Set(made.select));
+    },
+    [apply],
+  );
+
+  const scene: Omit<LineScene, 'view' | 'gridStepTicks' | 'notes'> = useMemo(
+    () => ({
+      time,
+      key: song.key,
+      selected: shownSelection,
+      previewed: new Set(preview?.touched),
+      previewRemoved: new Set(
+        preview?.kind === 'ghosts' || preview?.kind === 'duplicates' ? preview.remove : [],
+      ),
+      recording: null,
+      partColour: partColours[part.colour],
+    }),
+    [time, song.key, shownSelection, preview, part.colour],
+  );
+  const sceneRecording = useMemo(
+    () =>
+      shown && {
+        peaks: sound.peaks,
+        sampleRateHz: sound.recording?.sampleRateHz ?? 44100,
+        durationSeconds: shown.durationSeconds,
+        contour,
+        originSeconds: createPassageTime(shown, time).originSeconds,
+        fromSeconds: shown.offsetSeconds,
+        toSeconds: shown.offsetSeconds + shown.durationSeconds,
+      },
+    [shown, sound.peaks, sound.recording, contour, time],
+  );
+  const fullScene = useMemo(() => ({ ...scene, recording: sceneRecording }), [scene, sceneRecording]);
+
+  const goToDoubtful = useCallback(
+    (direction: 1 | -1) => {
+      const notes = editing?.notes ?? [];
+      const doubtful = notes.filter((note) => note.doubtful);
+      if (doubtful.length === 0) return;
+      const current = notes.findIndex((note) => shownSelection.has(note.id));
+      const ordered = direction === 1 ? doubtful : [...doubtful].reverse();
+      const next =
+        ordered.find((note) =>
+          direction === 1 ? notes.indexOf(note) > current : notes.indexOf(note) < current,
+        ) ?? ordered[0];
+      setSelected(new Set([next.id]));
+      canvas.current?.reveal(next);
+    },
+    [editing, shownSelection],
+  );
+
+  const hearProgram =
+    part.kind === 'notes' ? part.program : part.kind === 'drums' ? ('drums' as const) : listen.lineProgram;
+  const hear = useCallback(
+    (midi: number, velocity: number) => void engine.preview(midi, velocity, hearProgram),
+    [engine, hearProgram],
+  );
+
+  useLineKeys({
+    part,
+    editing,
+    selected: shownSelection,
+    setSelected,
+    change,
+    canvas,
+    tool,
+    setTool,
+    goToDoubtful,
+    hear,
+  });
+
+  if (!passage)
+    return (
+      <Result
+        style={{ margin: 'auto' }}
+        status="info"
+        title="This part is empty"
+        subTitle="It holds no passage. Remove it on the Timeline, or undo what emptied it."
+      />
+    );
+  const applyProposal = () => {
+    if (!preview || !recorded || preview.count === 0) return;
+    const labels: Record<ProposalKind, string> = {
+      join: 'Join broken notes',
+      ghosts: 'Drop ghost notes',
+      octave: 'Fix octaves',
+      duplicates: 'Drop duplicates',
+    };
+    apply(`${labels[preview.kind]} (${preview.count})`, {
+      type: 'line.notes',
+      partId,
+      passageId: recorded.id,
+      remove: preview.remove,
+      put: preview.put,
+    });
+    setProposal(null);
+  };
+  return (
+    <>
+      <div className="main">
+        <StepStrip
+          part={part}
+          reading={reading}
+          step={step}
+          sheetOpen={sheetOpen}
+          onStep={(next) => {
+            setStep(next);
+            setSelected(NOTHING);
+            setProposal(null);
+            setSheetOpen(true);
+          }}
+          onSheet={() => setSheetOpen((open) => !open)}
+        >
+          <Select
+            aria-label="Grid"
+            size="small"
+            value={grid}
+            style={{ width: 108 }}
+            onChange={setGrid}
+            options={[
+              { value: 'adaptive', label: 'Grid: auto' },
+              { value: 'off', label: 'Grid: off' },
+              ...GRID_VALUES.map((value) => ({
+                value,
+                label: value.endsWith('t') ? `${value.slice(0, -1)} triplet` : value,
+              })),
+            ]}
+          />
+        </StepStrip>
+        <LineCanvas
+          ref={canvas}
+          scene={fullScene}
+          editing={editing}
+          grid={grid}
+          tool={tool}
+          viewKey={partId}
+          onSelect={(ids) => {
+            setSelected(ids);
+            if (ids.size > 0) setSheetOpen(true);
+          }}
+          onChange={change}
+          onHear={hear}
+        />
+        {recorded && !editing && (
+          <div className="canvas-note" style={{ top: 90, pointerEvents: 'none' }}>
+            <div className="card" style={{ pointerEvents: 'auto' }}>
+              {reading.status ? (
+                <>
+                  <h2 style={{ fontSize: 17 }}>Reading the melody</h2>
+                  <Progress
+                    percent={Math.round(reading.status.progress * 100)}
+                    status="active"
+                    style={{ width: 320 }}
+                  />
+                  <Button onClick={reading.cancel}>Stop reading</Button>
+                </>
+              ) : reading.error ? (
+                <Alert
+                  type="warning"
+                  title="The reading behind this line is not there any more"
+                  description="Your notes are kept in the song. Read the melody again to see its contour; you can undo that to come back to your notes."
+                  action={<Button onClick={() => reading.read('auto')}>Read again</Button>}
+                />
+              ) : recorded.line ? (
+                <span className="quiet">Fetching the contour …</span>
+              ) : (
+                <>
+                  <h2 style={{ fontSize: 17 }}>{part.name} is not read yet</h2>
+                  <p className="quiet">
+                    Reading finds its pitch over time and the notes in it. The recording itself stays as it
+                    is.
+                  </p>
+                  <Button type="primary" size="large" onClick={() => reading.read('auto')}>
+                    Read melody
+                  </Button>
+                </>
+              )}
+            </div>
+          </div>
+        )}
+      </div>
+      {sheetOpen && (
+        <LineSheet
+          part={part}
+          passage={passage}
+          editing={editing}
+          reading={reading}
+          contour={contour}
+          selected={shownSelection}
+          step={step}
+          tool={tool}
+          setTool={setTool}
+          proposal={proposal}
+          setProposal={setProposal}
+          preview={preview}
+          applyProposal={applyProposal}
+          change={change}
+          setSelected={setSelected}
+          goToDoubtful={goToDoubtful}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,52 @@
+/** Side sheet of the Line place: the selected notes, or the step that is being worked on. */
+import type { Contour, Proposal } from '@plundra/core/reading';
+import type { Part, Passage } from '@plundra/core/song';
+import { CleanSheet } from './CleanSheet.tsx';
+import type { Tool } from './gesture.ts';
+import type { OpenProposal } from './LinePlace.tsx';
+import type { Change, NoteEditing } from './noteEditing.ts';
+import { NoteSheet } from './NoteSheet.tsx';
+import { ReadSheet } from './ReadSheet.tsx';
+import type { StepName } from './StepStrip.tsx';
+import { UseSheet } from './UseSheet.tsx';
+import type { ReadingUse } from './useReading.ts';
+
+export interface LineSheetProps {
+  part: Part;
+  passage: Passage;
+  editing: NoteEditing | null;
+  reading: ReadingUse;
+  contour: Contour | undefined;
+  selected: ReadonlySet<string>;
+  step: StepName;
+  tool: Tool;
+  setTool(tool: Tool): void;
+  proposal: OpenProposal | null;
+  setProposal(proposal: OpenProposal | null): void;
+  preview: Proposal | null;
+  applyProposal(): void;
+  change(change: Change | undefined): void;
+  setSelected(ids: ReadonlySet<string>): void;
+  goToDoubtful(direction: 1 | -1): void;
+}
+
+export function LineSheet(props: LineSheetProps) {
+  const { part, passage, editing, selected, step } = props;
+  return (
+    <aside className="side-sheet" aria-label="Side sheet">
+      {editing && selected.size > 0 ? (
+        <NoteSheet {...props} editing={editing} />
+      ) : part.kind === 'recording' && passage.type === 'recording' ? (
+        step === 'read' ? (
+          <ReadSheet part={part} passage={passage} reading={props.reading} />
+        ) : step === 'clean' ? (
+          <CleanSheet {...props} />
+        ) : (
+          <UseSheet part={part} passage={passage} contour={props.contour} />
+        )
+      ) : (
+        <CleanSheet {...props} />
+      )}
+    </aside>
+  );
+}

@@ -1,0 +1,336 @@
+import { useState } from 'react';
+import { Button, Input, InputNumber, Slider } from 'antd';
+import { centsFromNearest, degreeOf, noteName, parseNote, prefersFlats } from '@plundra/core/theory';
+import { formatPosition, parsePosition } from '@plundra/core/song';
+import { SoundOfPart } from './SoundOfPart.tsx';
+import { useSong } from '../../song/SongContext.tsx';
+import { colours } from '../../theme/tokens.ts';
+import type { CanvasNote } from './canvasNote.ts';
+import type { LineSheetProps } from './LineSheet.tsx';
+import { copyNotes, countNotes, type NoteEditing } from './noteEditing.ts';
+
+const ORDINALS = ['', '1st', '2nd', '3rd', '4th', '5th', '6th', '7th'];
+
+/** Numbers and actions of the selected notes. */
+export function NoteSheet({
+  part,
+  editing,
+  selected,
+  change,
+  setSelected,
+  goToDoubtful,
+}: LineSheetProps & { editing: NoteEditing }) {
+  const { song } = useSong();
+  const notes = editing.notes.filter((note) => selected.has(note.id));
+  if (notes.length === 0) return null;
+  const single = notes.length === 1 ? notes[0] : null;
+  const flats = prefersFlats(song.key);
+  const velocities = notes.map((note) => note.velocity);
+  const meanVelocity = Math.round(velocities.reduce((sum, value) => sum + value, 0) / notes.length);
+  const spread = Math.max(...velocities) - Math.min(...velocities);
+  const isLine = notes[0].played !== undefined;
+  const raise = (by: number) => change(editing.setVelocity(selected, (velocity) => velocity + by));
+  const after = () =>
+    setSelected(
+      new Set(
+        editing.notes.filter((note) => note.startSeconds >= notes[0].startSeconds).map((note) => note.id),
+      ),
+    );
+  const samePitch = () => {
+    const pitches = new Set(notes.map((note) => Math.round(note.midi)));
+    setSelected(
+      new Set(editing.notes.filter((note) => pitches.has(Math.round(note.midi))).map((note) => note.id)),
+    );
+  };
+  return (
+    <>
+      <h2 className="numbers">
+        {countNotes(notes.length)} {single && `· ${noteName(single.midi, flats)}`}
+      </h2>
+      {single ? (
+        <SingleNote key={single.id} note={single} editing={editing} change={change} />
+      ) : (
+        <ManyNotes notes={notes} />
+      )}
+      <h3>Velocity</h3>
+      <div className="row">
+        <VelocitySlider
+          key={`${[...selected][0]}-${meanVelocity}`}
+          value={meanVelocity}
+          onSet={(value) =>
+            change(editing.setVelocity(selected, (velocity) => velocity + value - meanVelocity))
+          }
+        />
+        <InputNumber
+          aria-label="Velocity"
+          className="numbers"
+          style={{ width: 68 }}
+          min={1}
+          max={127}
+          precision={0}
+          value={meanVelocity}
+          onChange={(value) => value !== null && raise(value - meanVelocity)}
+        />
+      </div>
+      {!single && (
+        <div className="row">
+          <span className="quiet">{spread === 0 ? 'All alike' : 'Mean; differences are kept'}</span>
+          <span>
+            <Button size="small" onClick={() => raise(-10)}>
+              −10
+            </Button>{' '}
+            <Button size="small" onClick={() => raise(10)}>
+              Raise 10
+            </Button>
+          </span>
+        </div>
+      )}
+      <h3>Actions</h3>
+      <div className="actions" style={{ marginTop: 0 }}>
+        <Button disabled={notes.length < 2} title="Key J" onClick={() => change(editing.join(selected))}>
+          Join
+        </Button>
+        {single && (
+          <Button
+            title="Cuts in the middle; key X cuts at the pointer"
+            onClick={() => change(editing.cut(single.id, (single.startSeconds + single.endSeconds) / 2))}
+          >
+            Cut
+          </Button>
+        )}
+        <Button
+          title={isLine ? 'The reading took the wrong octave' : 'Shift + ↑'}
+          onClick={() => change(editing.octave(selected, 1))}
+        >
+          Octave ↑
+        </Button>
+        <Button
+          title={isLine ? 'The reading took the wrong octave' : 'Shift + ↓'}
+          onClick={() => change(editing.octave(selected, -1))}
+        >
+          Octave ↓
+        </Button>
+        <Button title="Key Delete" onClick={() => change(editing.drop(selected))}>
+          Drop
+        </Button>
+        <Button
+          title="Ctrl + D"
+          onClick={() => {
+            const clip = copyNotes(editing.notes, selected);
+            if (clip) change(editing.paste(clip, Math.max(...notes.map((note) => note.endSeconds))));
+          }}
+        >
+          Duplicate
+        </Button>
+      </div>
+      <h3>Select</h3>
+      <div className="actions" style={{ marginTop: 0 }}>
+        <Button size="small" onClick={samePitch}>
+          Same pitch
+        </Button>
+        <Button size="small" onClick={after} title="Shift + End">
+          All after
+        </Button>
+        <Button
+          size="small"
+          onClick={() => setSelected(new Set(editing.notes.map((note) => note.id)))}
+          title="Ctrl + A"
+        >
+          All
+        </Button>
+        {isLine && (
+          <Button size="small" onClick={() => goToDoubtful(1)} title="Key N">
+            Next doubtful
+          </Button>
+        )}
+      </div>
+      {part.kind === 'notes' && <SoundOfPart part={part} />}
+    </>
+  );
+}
+
+/** Exact values of one note, typed. */
+function SingleNote({
+  note,
+  editing,
+  change,
+}: {
+  note: CanvasNote;
+  editing: NoteEditing;
+  change: LineSheetProps['change'];
+}) {
+  const { song, time } = useSong();
+  const flats = prefersFlats(song.key);
+  const ids = new Set([note.id]);
+  const ticks = time.ticksAt(note.startSeconds);
+  const lengthTicks = Math.round(time.ticksAt(note.endSeconds) - ticks);
+  const degree = song.key ? degreeOf(note.midi, song.key) : undefined;
+  const offCents = note.played ? Math.round((note.played.midi - note.midi) * 100) : 0;
+  const cents = Math.round(centsFromNearest(note.midi));
+  const pitchText = `${noteName(note.midi, flats)}${cents === 0 ? '' : ` ${cents > 0 ? '+' : ''}${cents}`}`;
+  return (
+    <>
+      {note.played && (
+        <>
+          <div className="row">
+            <span className="label">Played</span>
+            <span className="numbers">
+              {noteName(note.played.midi, flats)}{' '}
+              <span
+                style={{
+                  color: Math.abs(offCents) <= 10 ? colours.inTune : offCents > 0 ? '#A9571B' : colours.flat,
+                }}
+              >
+                {offCents === 0
+                  ? 'on pitch'
+                  : `${Math.abs(offCents)} cents ${offCents > 0 ? 'sharp' : 'flat'}`}
+              </span>
+            </span>
+          </div>
+          {note.doubtful && (
+            <div className="row">
+              <span className="label">Sure</span>
+              <span style={{ color: colours.doubt }}>doubtful</span>
+            </div>
+          )}
+        </>
+      )}
+      <TypedRow
+        label={note.played ? 'Should be' : 'Pitch'}
+        value={pitchText}
+        hint="A note such as F♯4, Bb3 +12, or a number"
+        parse={parseNote}
+        onSet={(midi) => change(editing.setPitch(ids, midi))}
+      />
+      {song.key && (
+        <div className="row">
+          <span className="label">In the key</span>
+          <span>{degree ? `${ORDINALS[degree]} of the key` : 'outside the key'}</span>
+        </div>
+      )}
+      <TypedRow
+        label="Start"
+        value={formatPosition(time.barAt(Math.round(ticks)))}
+        hint="Bar.beat.tick, for example 5.3.120"
+        parse={(text) => {
+          const position = parsePosition(text);
+          return position && time.secondsAt(time.ticksOf(position));
+        }}
+        onSet={(seconds) => change(editing.move(ids, { seconds: seconds - note.startSeconds, semitones: 0 }))}
+      />
+      <TypedRow
+        label="Length"
+        value={String(lengthTicks)}
+        unit={`ticks · ${(note.endSeconds - note.startSeconds).toFixed(2)} s`}
+        hint="A number of ticks; 960 are a quarter note"
+        parse={(text) => (/^\s*\d+\s*$/.test(text) && Number(text) > 0 ? Number(text) : undefined)}
+        onSet={(length) => change(editing.trim(note.id, note.startSeconds, time.secondsAt(ticks + length)))}
+      />
+    </>
+  );
+}
+
+/** A value that is typed; what cannot be read is marked and says what is expected. */
+function TypedRow({
+  label,
+  value,
+  unit,
+  hint,
+  parse,
+  onSet,
+}: {
+  label: string;
+  value: string;
+  unit?: string;
+  hint: string;
+  parse: (text: string) => number | undefined;
+  onSet: (value: number) => void;
+}) {
+  const [draft, setDraft] = useState<string | null>(null);
+  const bad = draft !== null && parse(draft) === undefined;
+  const finish = () => {
+    const parsed = draft === null ? undefined : parse(draft);
+    if (parsed !== undefined && draft !== value) onSet(parsed);
+    setDraft(null);
+  };
+  return (
+    <>
+      <label className="row">
+        <span className="label">{label}</span>
+        <span style={{ display: 'flex', alignItems: 'center', gap: 6 }}>
+          <Input
+            size="small"
+            className="numbers"
+            aria-label={label}
+            status={bad ? 'error' : ''}
+            style={{ width: 96, textAlign: 'right' }}
+            value={draft ?? value}
+            onChange={(event) => setDraft(event.target.value)}
+            onBlur={finish}
+            onPressEnter={finish}
+            onKeyDown={(event) => event.key === 'Escape' && setDraft(null)}
+          />
+          {unit && <span className="quiet numbers">{unit}</span>}
+        </span>
+      </label>
+      {bad && <div style={{ color: colours.error, fontSize: 13 }}>{hint}</div>}
+    </>
+  );
+}
+
+function ManyNotes({ notes }: { notes: readonly CanvasNote[] }) {
+  const { song, time } = useSong();
+  const flats = prefersFlats(song.key);
+  const low = Math.min(...notes.map((note) => note.midi));
+  const high = Math.max(...notes.map((note) => note.midi));
+  const end = Math.max(...notes.map((note) => note.endSeconds));
+  const off = notes.filter((note) => note.played && Math.abs(note.played.midi - note.midi) > 0.2).length;
+  const doubtful = notes.filter((note) => note.doubtful).length;
+  return (
+    <>
+      <div className="row">
+        <span className="label">Pitches</span>
+        <span>
+          {noteName(low, flats)} – {noteName(high, flats)}
+        </span>
+      </div>
+      <div className="row">
+        <span className="label">Time</span>
+        <span className="numbers">
+          {formatPosition(time.barAt(time.ticksAt(notes[0].startSeconds)))} –{' '}
+          {formatPosition(time.barAt(time.ticksAt(end)))}
+        </span>
+      </div>
+      {notes[0].played && (
+        <div className="row">
+          <span className="label">Off by more than 20 cents</span>
+          <span className="numbers">
+            {off} of {notes.length}
+          </span>
+        </div>
+      )}
+      {doubtful > 0 && (
+        <div className="row">
+          <span className="label">Doubtful</span>
+          <span className="numbers">{doubtful}</span>
+        </div>
+      )}
+    </>
+  );
+}
+
+function VelocitySlider({ value, onSet }: { value: number; onSet: (value: number) => void }) {
+  const [draft, setDraft] = useState(value);
+  return (
+    <Slider
+      ariaLabelForHandle="Velocity slider"
+      style={{ flex: 1 }}
+      min={1}
+      max={127}
+      value={draft}
+      onChange={setDraft}
+      onChangeComplete={onSet}
+      tooltip={{ open: false }}
+    />
+  );
+}

@@ -1,0 +1,110 @@
+import type { ReactNode } from 'react';
+import { CheckOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons';
+import { Button, Select } from 'antd';
+import { useNavigate } from 'react-router';
+import { isDoubtful, type Part } from '@plundra/core/song';
+import { useSong } from '../../song/SongContext.tsx';
+import { partColours } from '../../theme/tokens.ts';
+import { countNotes } from './noteEditing.ts';
+import type { ReadingUse } from './useReading.ts';
+
+export type StepName = 'read' | 'clean' | 'use';
+
+interface Props {
+  part: Part;
+  reading: ReadingUse;
+  step: StepName;
+  sheetOpen: boolean;
+  onStep(step: StepName): void;
+  onSheet(): void;
+  children: ReactNode;
+}
+
+/** The steps of the work on a part, each with its count. */
+export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, children }: Props) {
+  const { song } = useSong();
+  const navigate = useNavigate();
+  const line = part.kind === 'recording' ? part.passages[0]?.line : undefined;
+  const doubtful = line?.notes.filter(isDoubtful).length ?? 0;
+  const noteCount =
+    part.kind === 'recording'
+      ? (line?.notes.length ?? 0)
+      : part.passages.reduce((sum, passage) => sum + passage.notes.length, 0);
+  const made = song.parts.filter(
+    (each) => each.kind !== 'recording' && each.madeFromPartId === part.id,
+  ).length;
+  const steps: { name: StepName; label: string; count: string; done: boolean }[] =
+    part.kind === 'recording'
+      ? [
+          {
+            name: 'read',
+            label: 'Read',
+            count: reading.status
+              ? `${Math.round(reading.status.progress * 100)} %`
+              : line
+                ? countNotes(noteCount)
+                : 'not yet',
+            done: !!line,
+          },
+          {
+            name: 'clean',
+            label: 'Clean up',
+            count: line ? `${doubtful} doubtful` : '',
+            done: !!line && doubtful === 0,
+          },
+          {
+            name: 'use',
+            label: 'Use',
+            count: made > 0 ? `${made} ${made === 1 ? 'part' : 'parts'} made` : '',
+            done: made > 0,
+          },
+        ]
+      : [{ name: 'clean', label: 'Notes', count: countNotes(noteCount), done: false }];
+  return (
+    <div className="steps">
+      <Select
+        aria-label="Part"
+        size="small"
+        value={part.id}
+        style={{ width: 168 }}
+        onChange={(id) => void navigate(`../line/${id}`)}
+        options={song.parts.map((each) => ({
+          value: each.id,
+          label: (
+            <span>
+              <span
+                className="mark"
+                style={{ background: partColours[each.colour], transform: 'scale(0.85)', marginRight: 4 }}
+              >
+                {each.mark}
+              </span>
+              {each.name}
+            </span>
+          ),
+        }))}
+      />
+      {steps.map(({ name, label, count, done }, i) => (
+        <button
+          key={name}
+          className={`step${name === step ? ' current' : ''}${done ? ' done' : ''}`}
+          aria-current={name === step ? 'step' : undefined}
+          onClick={() => onStep(name)}
+          data-testid={`step-${name}`}
+        >
+          {steps.length > 1 && <span className="number">{done ? <CheckOutlined /> : i + 1}</span>}
+          {label}
+          <span className="count numbers">{count}</span>
+        </button>
+      ))}
+      <span className="gap" />
+      {children}
+      <Button
+        size="small"
+        type="text"
+        aria-label={sheetOpen ? 'Close the side sheet' : 'Open the side sheet'}
+        icon={sheetOpen ? <MenuUnfoldOutlined /> : <MenuFoldOutlined />}
+        onClick={onSheet}
+      />
+    </div>
+  );
+}

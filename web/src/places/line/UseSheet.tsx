@@ -1,0 +1,103 @@
+import { useState } from 'react';
+import { SoundOutlined } from '@ant-design/icons';
+import { App, Button, Select, Switch } from 'antd';
+import { useNavigate } from 'react-router';
+import { bendsFromContour, type Contour } from '@plundra/core/reading';
+import { notesFromLine, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
+import { instrumentName, INSTRUMENTS, type Sound } from '../../audio/instruments.ts';
+import { notePartFromLine } from '../../song/newParts.ts';
+import { useSong } from '../../song/SongContext.tsx';
+import { countNotes } from './noteEditing.ts';
+
+/** Makes a note part of the line, with a sound chosen by ear. */
+export function UseSheet({
+  part,
+  passage,
+  contour,
+}: {
+  part: RecordingPart;
+  passage: RecordingPassage;
+  contour: Contour | undefined;
+}) {
+  const { song, time, apply, engine, listen, setListen } = useSong();
+  const { message } = App.useApp();
+  const navigate = useNavigate();
+  const [bends, setBends] = useState(false);
+  const { line } = passage;
+  const program = listen.lineProgram;
+  if (!line) return <p className="quiet">Read the melody first; then it can be made a note part.</p>;
+
+  const choose = (next: Sound) => {
+    setListen({ lineProgram: next });
+    const middle = line.notes[Math.floor(line.notes.length / 2)];
+    void engine.preview(middle?.midi ?? 67, 96, next);
+  };
+  const make = () => {
+    const createId = () => crypto.randomUUID();
+    const notes = notesFromLine(line, passage, time, createId);
+    const lengthTicks = notes.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0);
+    const bent = bends && contour ? bendsFromContour(line, contour, passage, time) : [];
+    const { part: made, edit } = notePartFromLine(
+      song,
+      part,
+      { startTicks: passage.startTicks, lengthTicks, notes, ...(bent.length > 0 && { bends: bent }) },
+      program,
+      instrumentName(program),
+      createId,
+    );
+    if (!apply(`Make note part ${made.name}`, edit)) return;
+    void message.success(`${made.name}: ${countNotes(notes.length)}, beside the recording`, 4);
+    void navigate(`../line/${made.id}`);
+  };
+  return (
+    <>
+      <h2>Use</h2>
+      <p className="quiet">
+        Choose a sound: with Listen on “Both” or “Notes” the line is played with it at once.
+      </p>
+      <Select
+        aria-label="Sound"
+        style={{ width: '100%' }}
+        value={program}
+        onChange={choose}
+        options={[
+          ...INSTRUMENTS.map((each) => ({ value: each.program as Sound, label: each.name })),
+          { value: 'drums' as Sound, label: 'Drum kit' },
+        ]}
+      />
+      <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 6, margin: '10px 0' }}>
+        {INSTRUMENTS.slice(0, 12).map((each) => (
+          <Button
+            key={each.program}
+            size="small"
+            type={each.program === program ? 'primary' : 'default'}
+            ghost={each.program === program}
+            icon={<SoundOutlined />}
+            onClick={() => choose(each.program)}
+            style={{ justifyContent: 'flex-start', overflow: 'hidden' }}
+          >
+            {each.name}
+          </Button>
+        ))}
+      </div>
+      <label className="row">
+        <span>Pitch bend from the contour</span>
+        <Switch size="small" checked={bends} onChange={setBends} aria-label="Pitch bend from the contour" />
+      </label>
+      <Button
+        block
+        type="primary"
+        size="large"
+        style={{ marginTop: 8 }}
+        disabled={line.notes.length === 0}
+        onClick={make}
+      >
+        Make a note part
+      </Button>
+      <p className="quiet">
+        {countNotes(line.notes.length)} with their lengths and velocities. The recording and its line stay as
+        they are.
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,57 @@
+/** Notes as the canvas sees them, whether they come from a line or from a note part. */
+import type { Seconds } from '@plundra/core/signal';
+import {
+  createPassageTime,
+  isDoubtful,
+  railMidi,
+  wantedSpan,
+  type NotePassage,
+  type RecordingPassage,
+  type TimeMap,
+} from '@plundra/core/song';
+
+export interface CanvasNote {
+  id: string;
+  /** Song time where it should sound. */
+  startSeconds: Seconds;
+  endSeconds: Seconds;
+  /** Pitch of the rail or bar. */
+  midi: number;
+  velocity: number;
+  doubtful: boolean;
+  /** Line notes only: where and how it was played, in song time. */
+  played?: { startSeconds: Seconds; endSeconds: Seconds; midi: number };
+}
+
+export function notesOfLine(passage: RecordingPassage, time: TimeMap): CanvasNote[] {
+  const { line } = passage;
+  if (!line) return [];
+  const { originSeconds } = createPassageTime(passage, time);
+  return line.notes.map((note) => {
+    const wanted = wantedSpan(note);
+    return {
+      id: note.id,
+      startSeconds: originSeconds + wanted.startSeconds,
+      endSeconds: originSeconds + wanted.endSeconds,
+      midi: railMidi(note, line.tuningCents),
+      velocity: note.velocity,
+      doubtful: isDoubtful(note),
+      played: {
+        startSeconds: originSeconds + note.startSeconds,
+        endSeconds: originSeconds + note.endSeconds,
+        midi: note.midi,
+      },
+    };
+  });
+}
+
+export function notesOfPassage(passage: NotePassage, time: TimeMap): CanvasNote[] {
+  return passage.notes.map((note) => ({
+    id: note.id,
+    startSeconds: time.secondsAt(passage.startTicks + note.startTicks),
+    endSeconds: time.secondsAt(passage.startTicks + note.startTicks + note.lengthTicks),
+    midi: note.midi,
+    velocity: note.velocity,
+    doubtful: false,
+  }));
+}

@@ -1,0 +1,268 @@
+/** Rails, contour, deviation and note bars: what changes with the notes. */
+import { hzToMidi } from '@plundra/core/theory';
+import type { Surface } from '../../canvas/surface.ts';
+import { secondsOf, xOf, yOf } from '../../canvas/view.ts';
+import { colours, fontFamily } from '../../theme/tokens.ts';
+import type { CanvasNote } from './canvasNote.ts';
+import { BANDS, noteBand, visibleNotes, type LineScene } from './lineScene.ts';
+
+/** Deviations within this are in tune. */
+const IN_TUNE_CENTS = 10;
+/** The area is filled as far as this from the rail. */
+const FILL_SEMITONES = 1.2;
+/** Highest velocity stem in pixels. */
+export const STEM_PIXELS = 34;
+/** Contour frames joined into one column where several fall on one pixel. */
+const LEAST_PIXELS_PER_POINT = 1;
+
+export function drawNotes(
+  { context, width, height }: Surface,
+  scene: LineScene,
+  longestSeconds: number,
+): void {
+  const { view, notes } = scene;
+  const band = noteBand(height, scene.recording !== null);
+  const [first, last] = visibleNotes(
+    notes,
+    secondsOf(view, BANDS.labels),
+    secondsOf(view, width),
+    longestSeconds,
+  );
+  if (scene.recording) drawOnsets(context, height, scene, first, last);
+  context.save();
+  context.beginPath();
+  context.rect(BANDS.labels + 1, band.top, width - BANDS.labels, band.bottom - band.top);
+  context.clip();
+  context.translate(0, band.top);
+  if (scene.recording?.contour) drawLooseContour(context, width, scene);
+  for (let i = first; i < last; i++) {
+    const note = notes[i];
+    if (note.played) drawLineNote(context, note, scene);
+    else drawBar(context, note, scene);
+  }
+  context.restore();
+}
+
+function railHeight(scene: LineScene): number {
+  return Math.min(7, Math.max(3, scene.view.pixelsPerSemitone * 0.32));
+}
+
+function drawLineNote(context: CanvasRenderingContext2D, note: CanvasNote, scene: LineScene): void {
+  const { view } = scene;
+  const x = xOf(view, note.startSeconds);
+  const w = Math.max(2, xOf(view, note.endSeconds) - x);
+  const y = yOf(view, note.midi);
+  const rail = railHeight(scene);
+  const removed = scene.previewRemoved.has(note.id);
+  context.globalAlpha = removed ? 0.35 : 1;
+  // Neutral, so that only the deviation carries the pitch colours.
+  context.fillStyle = '#8F8B84';
+  context.beginPath();
+  context.roundRect(x, y - rail / 2, w, rail, rail / 2);
+  context.fill();
+  drawContour(context, note, scene);
+  if (note.doubtful) hatch(context, x, y - view.pixelsPerSemitone * 0.5, w, view.pixelsPerSemitone);
+  context.globalAlpha = 1;
+  outline(context, note, scene, x, y, w);
+}
+
+/** The contour of one note as a fine line, with the area to the rail filled by how far it is off. */
+function drawContour(context: CanvasRenderingContext2D, note: CanvasNote, scene: LineScene): void {
+  const recording = scene.recording;
+  const contour = recording?.contour;
+  if (!recording || !contour || !note.played) return;
+  const { view } = scene;
+  const shift = note.startSeconds - note.played.startSeconds;
+  const first = Math.max(
+    0,
+    Math.ceil((note.played.startSeconds - recording.originSeconds) / contour.hopSeconds),
+  );
+  const last = Math.min(
+    contour.f0Hz.length - 1,
+    Math.floor((note.played.endSeconds - recording.originSeconds) / contour.hopSeconds),
+  );
+  const step = Math.max(1, Math.floor(LEAST_PIXELS_PER_POINT / (contour.hopSeconds * view.pixelsPerSecond)));
+  const railY = yOf(view, note.midi);
+  const fills: Record<'sharp' | 'flat' | 'inTune', Path2D> = {
+    sharp: new Path2D(),
+    flat: new Path2D(),
+    inTune: new Path2D(),
+  };
+  const ink = new Path2D();
+  let open = false;
+  const columnWidth = contour.hopSeconds * view.pixelsPerSecond * step;
+  for (let t = first; t <= last; t += step) {
+    const f0Hz = contour.f0Hz[t];
+    if (f0Hz <= 0) {
+      open = false;
+      continue;
+    }
+    const midi = hzToMidi(f0Hz);
+    const off = midi - note.midi;
+    if (Math.abs(off) > 6) {
+      open = false;
+      continue;
+    }
+    const x = xOf(view, recording.originSeconds + t * contour.hopSeconds + shift);
+    const y = yOf(view, midi);
+    const kind = Math.abs(off * 100) <= IN_TUNE_CENTS ? 'inTune' : off > 0 ? 'sharp' : 'flat';
+    // Glides from far away belong to the way, not to the note.
+    if (Math.abs(off) <= FILL_SEMITONES)
+      fills[kind].rect(x - columnWidth / 2, Math.min(y, railY), columnWidth + 0.5, Math.abs(y - railY));
+    if (open) ink.lineTo(x, y);
+    else ink.moveTo(x, y);
+    open = true;
+  }
+  const alpha = context.globalAlpha;
+  context.globalAlpha = alpha * 0.6;
+  context.fillStyle = colours.sharp;
+  context.fill(fills.sharp);
+  context.fillStyle = colours.flat;
+  context.fill(fills.flat);
+  context.fillStyle = colours.inTune;
+  context.fill(fills.inTune);
+  context.globalAlpha = alpha;
+  context.strokeStyle = colours.ink;
+  context.lineWidth = 1.4;
+  context.stroke(ink);
+  context.lineWidth = 1;
+}
+
+/** Voiced stretches that belong to no note, faintly: what may have been missed can be seen. */
+function drawLooseContour(context: CanvasRenderingContext2D, width: number, scene: LineScene): void {
+  const recording = scene.recording!;
+  const contour = recording.contour!;
+  const { view } = scene;
+  const first = Math.max(
+    0,
+    Math.floor((secondsOf(view, BANDS.labels) - recording.originSeconds) / contour.hopSeconds),
+  );
+  const last = Math.min(
+    contour.f0Hz.length - 1,
+    Math.ceil((secondsOf(view, width) - recording.originSeconds) / contour.hopSeconds),
+  );
+  const step = Math.max(1, Math.floor(LEAST_PIXELS_PER_POINT / (contour.hopSeconds * view.pixelsPerSecond)));
+  const path = new Path2D();
+  let open = false;
+  let before = 0;
+  for (let t = first; t <= last; t += step) {
+    const f0Hz = contour.f0Hz[t];
+    if (f0Hz <= 0) {
+      open = false;
+      continue;
+    }
+    const midi = hzToMidi(f0Hz);
+    const x = xOf(view, recording.originSeconds + t * contour.hopSeconds);
+    if (open && Math.abs(midi - before) < 3) path.lineTo(x, yOf(view, midi));
+    else path.moveTo(x, yOf(view, midi));
+    open = true;
+    before = midi;
+  }
+  context.strokeStyle = '#24303A55';
+  context.stroke(path);
+}
+
+function drawBar(context: CanvasRenderingContext2D, note: CanvasNote, scene: LineScene): void {
+  const { view } = scene;
+  const x = xOf(view, note.startSeconds);
+  const w = Math.max(2, xOf(view, note.endSeconds) - x - 1);
+  const h = Math.max(3, Math.min(14, view.pixelsPerSemitone * 0.62));
+  const y = yOf(view, note.midi);
+  context.globalAlpha = scene.previewRemoved.has(note.id) ? 0.35 : 1;
+  context.fillStyle = scene.partColour;
+  context.fillRect(x, y - h / 2, w, h);
+  context.globalAlpha = 1;
+  drawStem(context, note, scene, h / 2);
+  outline(context, note, scene, x, y, w);
+}
+
+/** Upright at the start of a note; its height is the velocity. */
+function drawStem(
+  context: CanvasRenderingContext2D,
+  note: CanvasNote,
+  scene: LineScene,
+  above: number,
+): void {
+  const { x, top, bottom } = stemOf(note, scene, above);
+  context.strokeStyle = colours.ink;
+  context.lineWidth = 1.5;
+  context.beginPath();
+  context.moveTo(x, bottom);
+  context.lineTo(x, top);
+  context.stroke();
+  context.lineWidth = 1;
+  context.fillStyle = colours.ink;
+  context.fillRect(x - 2.5, top - 1.5, 5, 3);
+}
+
+/** Place of a note's velocity stem, relative to the top of the note band. */
+export function stemOf(note: CanvasNote, scene: Pick<LineScene, 'view'>, above: number) {
+  const x = xOf(scene.view, note.startSeconds) + 1.5;
+  const bottom = yOf(scene.view, note.midi) - above;
+  return { x, bottom, top: bottom - (note.velocity / 127) * STEM_PIXELS };
+}
+
+function outline(
+  context: CanvasRenderingContext2D,
+  note: CanvasNote,
+  scene: LineScene,
+  x: number,
+  y: number,
+  w: number,
+): void {
+  const chosen = scene.selected.has(note.id);
+  const previewed = scene.previewed.has(note.id);
+  if (!chosen && !previewed) return;
+  const half = Math.max(8, scene.view.pixelsPerSemitone * 0.62);
+  context.strokeStyle = colours.plum;
+  context.lineWidth = chosen ? 2 : 1.5;
+  context.setLineDash(chosen ? [] : [4, 3]);
+  context.beginPath();
+  context.roundRect(x - 3, y - half, w + 6, half * 2, 5);
+  context.stroke();
+  context.setLineDash([]);
+  context.lineWidth = 1;
+}
+
+function hatch(context: CanvasRenderingContext2D, x: number, y: number, w: number, h: number): void {
+  context.save();
+  context.beginPath();
+  context.rect(x, y, w, h);
+  context.clip();
+  context.strokeStyle = colours.doubt;
+  context.globalAlpha *= 0.75;
+  context.beginPath();
+  for (let at = x - h; at < x + w; at += 6) {
+    context.moveTo(at, y + h);
+    context.lineTo(at + h, y);
+  }
+  context.stroke();
+  context.restore();
+}
+
+function drawOnsets(
+  context: CanvasRenderingContext2D,
+  height: number,
+  scene: LineScene,
+  first: number,
+  last: number,
+): void {
+  const top = height - BANDS.waveform + 8;
+  context.font = `11px ${fontFamily}`;
+  for (let i = first; i < last; i++) {
+    const note = scene.notes[i];
+    const x = Math.round(xOf(scene.view, (note.played ?? note).startSeconds)) + 0.5;
+    if (x < BANDS.labels) continue;
+    const chosen = scene.selected.has(note.id);
+    context.strokeStyle = chosen ? colours.plum : '#24303AAA';
+    context.beginPath();
+    context.moveTo(x, top + 6);
+    context.lineTo(x, height - 4);
+    context.stroke();
+    context.fillStyle = chosen ? colours.plum : colours.panel;
+    context.beginPath();
+    context.arc(x, top + 3, 3, 0, 2 * Math.PI);
+    context.fill();
+    context.stroke();
+  }
+}

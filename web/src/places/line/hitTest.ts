@@ -1,0 +1,70 @@
+/** What lies under the pointer on the Line canvas. Pure geometry. */
+import { midiOf, secondsOf, xOf, yOf } from '../../canvas/view.ts';
+import type { CanvasNote } from './canvasNote.ts';
+import { STEM_PIXELS } from './drawNotes.ts';
+import { BANDS, noteBand, visibleNotes, type LineScene } from './lineScene.ts';
+
+export type Hit =
+  | { zone: 'ruler' }
+  | { zone: 'labels'; midi: number }
+  | { zone: 'waveform' }
+  | { zone: 'empty' }
+  | { zone: 'note' | 'start' | 'end' | 'stem'; note: CanvasNote };
+
+const EDGE_PIXELS = 6;
+
+export function hitTest(scene: LineScene, longestSeconds: number, height: number, x: number, y: number): Hit {
+  const band = noteBand(height, scene.recording !== null);
+  if (x < BANDS.labels) {
+    return y >= band.top && y < band.bottom
+      ? { zone: 'labels', midi: Math.round(midiOf(scene.view, y - band.top)) }
+      : { zone: 'ruler' };
+  }
+  if (y < band.top) return { zone: 'ruler' };
+  if (y >= band.bottom) return { zone: 'waveform' };
+  const { view } = scene;
+  const seconds = secondsOf(view, x);
+  const reach = EDGE_PIXELS / view.pixelsPerSecond;
+  const [first, last] = visibleNotes(scene.notes, seconds - reach, seconds + reach, longestSeconds + reach);
+  const half = Math.max(7, view.pixelsPerSemitone * 0.5);
+  const localY = y - band.top;
+  let best: { hit: Hit; distance: number } | undefined;
+  for (let i = last - 1; i >= first; i--) {
+    const note = scene.notes[i];
+    const x0 = xOf(view, note.startSeconds);
+    const x1 = xOf(view, note.endSeconds);
+    const noteY = yOf(view, note.midi);
+    const contourY = note.played ? yOf(view, note.played.midi) : noteY;
+    const distance = Math.min(Math.abs(localY - noteY), Math.abs(localY - contourY));
+    const edge = Math.min(EDGE_PIXELS, (x1 - x0) / 4 + 2);
+    if (distance <= half && x >= x0 - edge && x <= x1 + edge) {
+      const zone = x < x0 + edge ? 'start' : x > x1 - edge ? 'end' : 'note';
+      if (!best || distance < best.distance) best = { hit: { zone, note }, distance };
+    } else if (!note.played && Math.abs(x - x0) <= 5 && localY < noteY && localY > noteY - STEM_PIXELS - 8) {
+      if (!best) best = { hit: { zone: 'stem', note }, distance: half };
+    }
+  }
+  return best?.hit ?? { zone: 'empty' };
+}
+
+/** Notes whose rails cross a box in canvas pixels. */
+export function notesInBox(
+  scene: LineScene,
+  height: number,
+  box: { x0: number; y0: number; x1: number; y1: number },
+): string[] {
+  const { top } = noteBand(height, scene.recording !== null);
+  const [left, right] = [Math.min(box.x0, box.x1), Math.max(box.x0, box.x1)];
+  const [upper, lower] = [Math.min(box.y0, box.y1) - top, Math.max(box.y0, box.y1) - top];
+  return scene.notes
+    .filter((note) => {
+      const y = yOf(scene.view, note.midi);
+      return (
+        xOf(scene.view, note.endSeconds) >= left &&
+        xOf(scene.view, note.startSeconds) <= right &&
+        y >= upper - 3 &&
+        y <= lower + 3
+      );
+    })
+    .map((note) => note.id);
+}

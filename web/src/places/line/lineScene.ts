@@ -1,0 +1,61 @@
+/** Everything the Line canvas shows, and where its bands lie. */
+import type { PeakLevel } from '@plundra/core/signal';
+import type { Contour } from '@plundra/core/reading';
+import type { TimeMap } from '@plundra/core/song';
+import type { Key } from '@plundra/core/theory';
+import type { View } from '../../canvas/view.ts';
+import type { CanvasNote } from './canvasNote.ts';
+
+export const BANDS = { ruler: 26, chords: 22, labels: 62, waveform: 104 };
+
+export interface SceneRecording {
+  peaks: PeakLevel[] | undefined;
+  sampleRateHz: number;
+  durationSeconds: number;
+  contour: Contour | undefined;
+  /** Song time of second 0 of the recording, and the stretch of it that is placed. */
+  originSeconds: number;
+  fromSeconds: number;
+  toSeconds: number;
+}
+
+export interface LineScene {
+  view: View;
+  time: TimeMap;
+  key: Key | null;
+  gridStepTicks: number;
+  notes: readonly CanvasNote[];
+  selected: ReadonlySet<string>;
+  /** Notes an open proposal would change, and those it would remove. */
+  previewed: ReadonlySet<string>;
+  previewRemoved: ReadonlySet<string>;
+  recording: SceneRecording | null;
+  partColour: string;
+}
+
+/** The band of pitches: from under the ruler and chord row to the waveform. */
+export function noteBand(height: number, hasWaveform: boolean): { top: number; bottom: number } {
+  return { top: BANDS.ruler + BANDS.chords, bottom: height - (hasWaveform ? BANDS.waveform : 0) };
+}
+
+/** Index range of notes that can be seen; notes are in order of their start. `longest`: the longest note. */
+export function visibleNotes(
+  notes: readonly CanvasNote[],
+  fromSeconds: number,
+  toSeconds: number,
+  longestSeconds: number,
+): [first: number, last: number] {
+  const first = lowerBound(notes, fromSeconds - longestSeconds);
+  return [first, lowerBound(notes, toSeconds)];
+}
+
+function lowerBound(notes: readonly CanvasNote[], seconds: number): number {
+  let low = 0;
+  let high = notes.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (notes[middle].startSeconds < seconds) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}

@@ -1,0 +1,59 @@
+/** What can be done to notes in the Line place, the same for a line and for a note part. */
+import type { Midi, Seconds } from '@plundra/core/signal';
+import type { Edit } from '@plundra/core/song';
+import type { CanvasNote } from './canvasNote.ts';
+
+/** An edit with the words for the undo button and what should be selected after it. */
+export interface Change {
+  label: string;
+  edit: Edit;
+  select?: string[];
+}
+
+export interface NoteMove {
+  seconds: Seconds;
+  semitones: number;
+}
+
+/** Notes on the clipboard, relative to the start of the first. */
+export interface Clip {
+  notes: { offsetSeconds: Seconds; lengthSeconds: Seconds; midi: Midi; velocity: number }[];
+}
+
+export interface NoteEditing {
+  readonly notes: readonly CanvasNote[];
+  move(ids: ReadonlySet<string>, move: NoteMove): Change | undefined;
+  /** Sets edges in song time. */
+  trim(id: string, startSeconds: Seconds, endSeconds: Seconds): Change | undefined;
+  draw(startSeconds: Seconds, endSeconds: Seconds, midi: Midi): Change | undefined;
+  cut(id: string, atSeconds: Seconds): Change | undefined;
+  join(ids: ReadonlySet<string>): Change | undefined;
+  drop(ids: ReadonlySet<string>): Change | undefined;
+  octave(ids: ReadonlySet<string>, octaves: number): Change | undefined;
+  setVelocity(ids: ReadonlySet<string>, change: (velocity: number) => number): Change | undefined;
+  setPitch(ids: ReadonlySet<string>, midi: Midi): Change | undefined;
+  paste(clip: Clip, atSeconds: Seconds): Change | undefined;
+}
+
+export function copyNotes(notes: readonly CanvasNote[], ids: ReadonlySet<string>): Clip | undefined {
+  const chosen = notes.filter((note) => ids.has(note.id));
+  if (chosen.length === 0) return undefined;
+  const first = Math.min(...chosen.map((note) => note.startSeconds));
+  return {
+    notes: chosen.map((note) => ({
+      offsetSeconds: note.startSeconds - first,
+      lengthSeconds: note.endSeconds - note.startSeconds,
+      midi: note.midi,
+      velocity: note.velocity,
+    })),
+  };
+}
+
+/** "3 notes", "1 note". */
+export function countNotes(count: number): string {
+  return `${count} ${count === 1 ? 'note' : 'notes'}`;
+}
+
+export function clampVelocity(velocity: number): number {
+  return Math.min(127, Math.max(1, Math.round(velocity)));
+}

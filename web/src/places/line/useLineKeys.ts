@@ -1,0 +1,112 @@
+import { useEffect, useRef, type RefObject } from 'react';
+import type { Part } from '@plundra/core/song';
+import { isTyping } from '../../shell/useGlobalKeys.ts';
+import { useSong } from '../../song/SongContext.tsx';
+import type { Tool } from './gesture.ts';
+import type { LineCanvasHandle } from './LineCanvas.tsx';
+import { copyNotes, type Change, type Clip, type NoteEditing } from './noteEditing.ts';
+
+/** Notes that were copied; kept over places and parts of this window. */
+let clipboard: Clip | undefined;
+
+interface Options {
+  part: Part;
+  editing: NoteEditing | null;
+  selected: ReadonlySet<string>;
+  setSelected(ids: ReadonlySet<string>): void;
+  change(change: Change | undefined): void;
+  canvas: RefObject<LineCanvasHandle | null>;
+  tool: Tool;
+  setTool(tool: Tool): void;
+  goToDoubtful(direction: 1 | -1): void;
+  hear(midi: number, velocity: number): void;
+}
+
+/** Keys of the Line place. */
+export function useLineKeys(options: Options): void {
+  const { engine, time, apply } = useSong();
+  const latest = useRef(options);
+  useEffect(() => {
+    latest.current = options;
+  });
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (isTyping(event)) return;
+      const { part, editing, selected, setSelected, change, canvas, tool, setTool, goToDoubtful, hear } =
+        latest.current;
+      const key = event.key.toLowerCase();
+      const command = event.ctrlKey || event.metaKey;
+      const chosen = editing?.notes.filter((note) => selected.has(note.id)) ?? [];
+      const stepSeconds = () => {
+        const ticks = canvas.current?.stepTicks() || 240;
+        const start = chosen[0]?.startSeconds ?? 0;
+        return time.secondsAt(time.ticksAt(start) + ticks) - start;
+      };
+      const move = (seconds: number, semitones: number) => {
+        change(editing?.move(selected, { seconds, semitones }));
+        if (semitones !== 0 && chosen.length > 0) hear(chosen[0].midi + semitones, chosen[0].velocity);
+      };
+      if (command) {
+        if (key === 'a' && editing) setSelected(new Set(editing.notes.map((note) => note.id)));
+        else if (key === 'c' && editing) clipboard = copyNotes(editing.notes, selected) ?? clipboard;
+        else if (key === 'v' && clipboard) change(editing?.paste(clipboard, engine.positionSeconds()));
+        else if (key === 'd' && editing && chosen.length > 0) {
+          const copy = copyNotes(editing.notes, selected)!;
+          change(editing.paste(copy, Math.max(...chosen.map((note) => note.endSeconds))));
+        } else return;
+      } else if (key === 'arrowup' || key === 'arrowdown') {
+        if (chosen.length === 0) return;
+        const direction = key === 'arrowup' ? 1 : -1;
+        move(0, direction * (event.shiftKey ? 12 : event.altKey ? 0.05 : 1));
+      } else if (key === 'arrowleft' || key === 'arrowright') {
+        if (chosen.length === 0) return;
+        const direction = key === 'arrowright' ? 1 : -1;
+        move(direction * (event.altKey ? 0.005 : stepSeconds()), 0);
+      } else if (event.altKey) return;
+      else if (key === 'n') goToDoubtful(event.shiftKey ? -1 : 1);
+      else if (key === 'j') change(editing?.join(selected));
+      else if (key === 'x') {
+        const note = canvas.current?.noteUnderPointer();
+        const at = canvas.current?.pointerSeconds();
+        if (note && at !== undefined) change(editing?.cut(note.id, at));
+      } else if (key === 'd') setTool(tool === 'draw' ? 'select' : 'draw');
+      else if (key === 'delete' || key === 'backspace') change(editing?.drop(selected));
+      else if (key === 'escape') {
+        setTool('select');
+        setSelected(new Set());
+      } else if (key === 'end' && event.shiftKey) {
+        const from = chosen[0]?.startSeconds ?? engine.positionSeconds();
+        setSelected(
+          new Set(editing?.notes.filter((note) => note.startSeconds >= from).map((note) => note.id)),
+        );
+      } else if (key === 'l' && chosen.length > 0) {
+        engine.setLoop({
+          startSeconds: Math.min(...chosen.map((note) => note.startSeconds)),
+          endSeconds: Math.max(...chosen.map((note) => note.endSeconds)),
+        });
+        if (!engine.getState().loopOn) engine.toggleLoop();
+      } else if (key === 'm')
+        apply(`${part.mute ? 'Unmute' : 'Mute'} ${part.name}`, {
+          type: 'part.set',
+          partId: part.id,
+          patch: { mute: !part.mute },
+        });
+      else if (key === 's')
+        apply(`${part.solo ? 'Unsolo' : 'Solo'} ${part.name}`, {
+          type: 'part.set',
+          partId: part.id,
+          patch: { solo: !part.solo },
+        });
+      else if (key === '+' || key === '=') canvas.current?.zoom(1.3);
+      else if (key === '-') canvas.current?.zoom(1 / 1.3);
+      else if (key === 'pageup') canvas.current?.page(-1);
+      else if (key === 'pagedown') canvas.current?.page(1);
+      else if (key === 'f') canvas.current?.fit();
+      else return;
+      event.preventDefault();
+    };
+    // Before the keys that work everywhere, so that L takes the selection here.
+    window.addEventListener('keydown', onKey, { capture: true });
+    return () => window.removeEventListener('keydown', onKey, { capture: true });
+  }, [engine, time, apply]);
+}

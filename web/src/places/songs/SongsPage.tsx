@@ -1,0 +1,268 @@
+import { useEffect, useRef, useState } from 'react';
+import {
+  CopyOutlined,
+  DeleteOutlined,
+  EditOutlined,
+  FileAddOutlined,
+  PlayCircleOutlined,
+  PlusOutlined,
+} from '@ant-design/icons';
+import { App, Button, Empty, Input, Modal, Result, Skeleton, Table, Tooltip } from 'antd';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { Link, useNavigate } from 'react-router';
+import type { SongSummary } from '@plundra/contract';
+import { keyName } from '@plundra/core/theory';
+import { api } from '../../api/client.ts';
+import { listenToServer } from '../../api/events.ts';
+
+const SONGS = ['songs'];
+
+export function SongsPage() {
+  const { message, notification } = App.useApp();
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const songs = useQuery({ queryKey: SONGS, queryFn: api.songs });
+  const [naming, setNaming] = useState<{ song: SongSummary | null; title: string } | null>(null);
+  const midiInput = useRef<HTMLInputElement>(null);
+  const reload = () => void queries.invalidateQueries({ queryKey: SONGS });
+
+  useEffect(
+    () =>
+      listenToServer(
+        (event) => event.type === 'songs' && void queries.invalidateQueries({ queryKey: SONGS }),
+        () => void queries.invalidateQueries({ queryKey: SONGS }),
+      ),
+    [queries],
+  );
+
+  const failed = (error: Error) => void message.error(error.message, 7);
+  const create = useMutation({
+    mutationFn: api.createSong,
+    onSuccess: ({ song }) => void navigate(`/songs/${song.id}`),
+    onError: failed,
+  });
+  const demo = useMutation({
+    mutationFn: api.openDemo,
+    onSuccess: ([first]) => void navigate(`/songs/${first}`),
+    onError: failed,
+  });
+  const copy = useMutation({
+    mutationFn: (song: SongSummary) => api.copySong(song.id),
+    onSuccess: reload,
+    onError: failed,
+  });
+  const midi = useMutation({
+    mutationFn: api.importMidi,
+    onSuccess: ({ songId }) => void navigate(`/songs/${songId}`),
+    onError: failed,
+  });
+  const rename = useMutation({
+    mutationFn: ({ song, title }: { song: SongSummary; title: string }) =>
+      api.takeStep(song.id, {
+        requestId: crypto.randomUUID(),
+        clientId: 'songs-page',
+        baseRevision: song.revision,
+        step: {
+          kind: 'do',
+          id: crypto.randomUUID(),
+          label: `Rename to ${title}`.slice(0, 200),
+          edit: { type: 'song.set', patch: { title } },
+        },
+      }),
+    onSettled: reload,
+    onError: failed,
+  });
+  const restore = async (song: SongSummary) => {
+    try {
+      await api.restoreSong(song.id);
+      reload();
+    } catch (error) {
+      failed(error as Error);
+    }
+  };
+  const remove = useMutation({
+    mutationFn: (song: SongSummary) => api.removeSong(song.id),
+    onSuccess: (_, song) => {
+      reload();
+      const key = `removed-${song.id}`;
+      notification.info({
+        key,
+        title: `“${song.title}” was deleted`,
+        duration: 12,
+        actions: (
+          <Button
+            size="small"
+            type="primary"
+            onClick={() => {
+              notification.destroy(key);
+              void restore(song);
+            }}
+          >
+            Undo
+          </Button>
+        ),
+      });
+    },
+    onError: failed,
+  });
+
+  const finishNaming = () => {
+    const title = naming?.title.trim();
+    if (!naming || !title) return;
+    if (naming.song) rename.mutate({ song: naming.song, title });
+    else create.mutate(title);
+    setNaming(null);
+  };
+
+  return (
+    <div className="songs-page">
+      <div className="inner">
+        <div className="brand">
+          <img src="/mark.svg" alt="" />
+          <div>
+            <h1>Plundra</h1>
+            <span className="quiet">From what you sang and played to parts you can edit</span>
+          </div>
+          <span style={{ flex: 1 }} />
+          <input
+            ref={midiInput}
+            type="file"
+            accept=".mid,.midi"
+            hidden
+            aria-label="MIDI file"
+            onChange={(event) => {
+              const [file] = event.target.files ?? [];
+              event.target.value = '';
+              if (file) midi.mutate(file);
+            }}
+          />
+          <Button
+            icon={<FileAddOutlined />}
+            loading={midi.isPending}
+            onClick={() => midiInput.current?.click()}
+          >
+            From a MIDI file
+          </Button>
+          <Button icon={<PlayCircleOutlined />} loading={demo.isPending} onClick={() => demo.mutate()}>
+            Open the demo
+          </Button>
+          <Button type="primary" icon={<PlusOutlined />} onClick={() => setNaming({ song: null, title: '' })}>
+            New song
+          </Button>
+        </div>
+        <div style={{ marginTop: 28 }}>
+          {songs.isPending && <Skeleton active paragraph={{ rows: 4 }} />}
+          {songs.isError && (
+            <Result
+              status="warning"
+              title="The songs could not be listed"
+              subTitle={songs.error.message}
+              extra={
+                <Button type="primary" onClick={() => void songs.refetch()}>
+                  Try again
+                </Button>
+              }
+            />
+          )}
+          {songs.data?.length === 0 && (
+            <Empty
+              image={Empty.PRESENTED_IMAGE_SIMPLE}
+              description="No songs yet. Make a new one and drop a recording into it, or open the demo to look around."
+              style={{ padding: 50 }}
+            />
+          )}
+          {songs.data && songs.data.length > 0 && (
+            <Table
+              size="middle"
+              rowKey="id"
+              dataSource={songs.data}
+              pagination={songs.data.length > 20 ? { pageSize: 20, showSizeChanger: false } : false}
+              columns={[
+                {
+                  title: 'Song',
+                  dataIndex: 'title',
+                  sorter: (a, b) => a.title.localeCompare(b.title),
+                  render: (title: string, song) => (
+                    <Link to={`/songs/${song.id}`} style={{ fontWeight: 600, fontSize: 15 }}>
+                      {title}
+                    </Link>
+                  ),
+                },
+                {
+                  title: 'Key',
+                  render: (_, song) =>
+                    song.key ? keyName(song.key) : <span className="quiet">not set yet</span>,
+                },
+                { title: 'Tempo', render: (_, song) => <span className="numbers">{song.bpm} bpm</span> },
+                { title: 'Metre', dataIndex: 'metre' },
+                { title: 'Parts', dataIndex: 'partCount', align: 'right' },
+                {
+                  title: 'Changed',
+                  dataIndex: 'updatedAt',
+                  sorter: (a, b) => a.updatedAt.localeCompare(b.updatedAt),
+                  render: (at: string) => (
+                    <span className="numbers">
+                      {new Date(at).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
+                    </span>
+                  ),
+                },
+                {
+                  title: '',
+                  align: 'right',
+                  render: (_, song) => (
+                    <span style={{ whiteSpace: 'nowrap' }}>
+                      <Tooltip title="Rename">
+                        <Button
+                          type="text"
+                          aria-label={`Rename ${song.title}`}
+                          icon={<EditOutlined />}
+                          onClick={() => setNaming({ song, title: song.title })}
+                        />
+                      </Tooltip>
+                      <Tooltip title="Duplicate">
+                        <Button
+                          type="text"
+                          aria-label={`Duplicate ${song.title}`}
+                          icon={<CopyOutlined />}
+                          onClick={() => copy.mutate(song)}
+                        />
+                      </Tooltip>
+                      <Tooltip title="Delete">
+                        <Button
+                          type="text"
+                          aria-label={`Delete ${song.title}`}
+                          icon={<DeleteOutlined />}
+                          onClick={() => remove.mutate(song)}
+                        />
+                      </Tooltip>
+                    </span>
+                  ),
+                },
+              ]}
+            />
+          )}
+        </div>
+      </div>
+      <Modal
+        open={naming !== null}
+        title={naming?.song ? 'Rename the song' : 'New song'}
+        okText={naming?.song ? 'Rename' : 'Create'}
+        okButtonProps={{ disabled: !naming?.title.trim() }}
+        onOk={finishNaming}
+        onCancel={() => setNaming(null)}
+        width={420}
+        destroyOnHidden
+      >
+        <Input
+          autoFocus
+          aria-label="Title of the song"
+          placeholder="What is it called?"
+          maxLength={200}
+          value={naming?.title ?? ''}
+          onChange={(event) => setNaming((old) => old && { ...old, title: event.target.value })}
+          onPressEnter={finishNaming}
+        />
+      </Modal>
+    </div>
+  );
+}

@@ -1,0 +1,86 @@
+import { useEffect, useLayoutEffect, useRef, useState } from 'react';
+import { gridLines } from '../../canvas/timeGrid.ts';
+import { prepareSurface } from '../../canvas/surface.ts';
+import { secondsOf, xOf, type TimeView } from '../../canvas/view.ts';
+import { useSong } from '../../song/SongContext.tsx';
+import { colours, fontFamily } from '../../theme/tokens.ts';
+
+/** Height of a part's row with its border, as in global.css. */
+const ROW_PIXELS = 75;
+
+/** Bars above the rows, with the playhead; a click moves it. */
+export function TimelineRuler({ view, rows }: { view: TimeView; rows: number }) {
+  const { time, engine } = useSong();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const playhead = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  useLayoutEffect(() => {
+    const element = canvas.current!;
+    const observer = new ResizeObserver(() => setWidth(element.clientWidth));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  useEffect(() => {
+    let request = 0;
+    const draw = () => {
+      const surface = prepareSurface(canvas.current);
+      if (!surface) return;
+      const { context, height } = surface;
+      context.font = `13px ${fontFamily}`;
+      context.textBaseline = 'middle';
+      for (const line of gridLines(view, width, time, 0)) {
+        if (line.weight !== 'bar') continue;
+        context.fillStyle = '#C9BFAB';
+        context.fillRect(Math.round(line.x), line.label ? 4 : 16, 1, height);
+        context.fillStyle = colours.quietInk;
+        if (line.label) context.fillText(line.label, line.x + 5, 13);
+      }
+      const x = xOf(view, engine.positionSeconds());
+      context.fillStyle = colours.plum;
+      context.beginPath();
+      context.moveTo(x - 6, 0);
+      context.lineTo(x + 6, 0);
+      context.lineTo(x, 10);
+      context.fill();
+      context.fillRect(x - 0.75, 0, 1.5, height);
+      // The same line runs down over the rows.
+      if (playhead.current) {
+        playhead.current.style.transform = `translateX(${x}px)`;
+        playhead.current.style.visibility = x >= 0 && x <= width ? 'visible' : 'hidden';
+      }
+    };
+    const loop = () => {
+      draw();
+      if (engine.getState().playing) request = requestAnimationFrame(loop);
+    };
+    loop();
+    const unsubscribe = engine.subscribe(() => {
+      cancelAnimationFrame(request);
+      loop();
+    });
+    return () => {
+      cancelAnimationFrame(request);
+      unsubscribe();
+    };
+  }, [view, width, time, engine]);
+  return (
+    <div
+      className="part-row"
+      style={{ height: 28, position: 'sticky', top: 0, zIndex: 2, background: colours.paper }}
+    >
+      <div className="part-head" style={{ padding: '4px 12px', color: colours.quietInk, fontSize: 13 }}>
+        Part
+      </div>
+      <div className="part-picture">
+        <canvas
+          ref={canvas}
+          onPointerDown={(event) => {
+            const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
+            engine.seek(Math.max(0, secondsOf(view, x)));
+          }}
+        />
+        <div ref={playhead} className="playhead" style={{ height: rows * ROW_PIXELS }} aria-hidden />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,150 @@
+import { DeleteOutlined } from '@ant-design/icons';
+import { Button, Input, Select } from 'antd';
+import { MATERIALS, type Part } from '@plundra/core/song';
+import { instrumentOptions } from '../../audio/instruments.ts';
+import { useSong } from '../../song/SongContext.tsx';
+import { useRecording } from '../../shell/usePeaks.ts';
+import { partColours } from '../../theme/tokens.ts';
+
+/** Facts and actions of the chosen part. */
+export function TimelineSheet({ part, onOpen }: { part: Part; onOpen: () => void }) {
+  const { apply, engine } = useSong();
+  const set = (label: string, patch: object) =>
+    apply(`${label} ${part.name}`, { type: 'part.set', partId: part.id, patch });
+  return (
+    <aside className="side-sheet" aria-label="Side sheet">
+      <Input
+        key={`${part.id}-${part.name}`}
+        aria-label="Name of the part"
+        defaultValue={part.name}
+        maxLength={120}
+        style={{ fontWeight: 600 }}
+        onBlur={(event) => {
+          const name = event.target.value.trim();
+          if (name && name !== part.name)
+            apply(`Rename ${part.name} to ${name}`.slice(0, 200), {
+              type: 'part.set',
+              partId: part.id,
+              patch: { name },
+            });
+        }}
+        onPressEnter={(event) => event.currentTarget.blur()}
+      />
+      <div className="row" style={{ marginTop: 8 }}>
+        <span className="label">Colour</span>
+        <span style={{ display: 'flex', gap: 4 }}>
+          {partColours.map((colour, i) => (
+            <button
+              key={colour}
+              aria-label={`Colour ${i + 1}`}
+              aria-pressed={part.colour === i}
+              onClick={() => set('Colour', { colour: i })}
+              style={{
+                width: 17,
+                height: 17,
+                borderRadius: 4,
+                border: part.colour === i ? '2px solid #24303A' : '1px solid #0002',
+                background: colour,
+                cursor: 'pointer',
+                padding: 0,
+              }}
+            />
+          ))}
+        </span>
+      </div>
+      {part.kind === 'recording' && (
+        <>
+          <div className="row">
+            <span className="label">Material</span>
+            <Select
+              aria-label="Material"
+              value={part.material}
+              style={{ width: 140 }}
+              options={MATERIALS.map((value) => ({ value, label: value[0].toUpperCase() + value.slice(1) }))}
+              onChange={(material) => set('Set material of', { material })}
+            />
+          </div>
+          {part.passages[0] && <RecordingFacts hash={part.passages[0].recordingHash} />}
+          <p className="quiet">
+            {part.passages[0]?.line
+              ? `Melody read: ${part.passages[0].line.notes.length} notes.`
+              : 'Its melody is not read yet. Open it in Line to read it.'}
+          </p>
+        </>
+      )}
+      {part.kind === 'notes' && (
+        <div className="row">
+          <span className="label">Sound</span>
+          <Select
+            aria-label="Sound"
+            value={part.program}
+            style={{ width: 180 }}
+            options={instrumentOptions}
+            onChange={(program) => {
+              set('Set sound of', { program });
+              void engine.preview(67, 95, program);
+            }}
+          />
+        </div>
+      )}
+      {part.kind !== 'recording' && (
+        <p className="quiet">
+          {part.passages.reduce((sum, passage) => sum + passage.notes.length, 0)} notes.
+        </p>
+      )}
+      <div className="actions">
+        <Button type="primary" onClick={onOpen}>
+          Open in Line
+        </Button>
+        <Button
+          icon={<DeleteOutlined />}
+          onClick={() => apply(`Remove ${part.name}`, { type: 'part.remove', partId: part.id })}
+        >
+          Remove
+        </Button>
+      </div>
+    </aside>
+  );
+}
+
+function RecordingFacts({ hash }: { hash: string }) {
+  const { recording, error } = useRecording(hash);
+  if (error) return <p style={{ color: '#A63A2B' }}>{error.message}</p>;
+  if (!recording) return null;
+  const minutes = Math.floor(recording.durationSeconds / 60);
+  return (
+    <>
+      <div className="row">
+        <span className="label">File</span>
+        <span
+          title={recording.name}
+          style={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}
+        >
+          {recording.name}
+        </span>
+      </div>
+      <div className="row">
+        <span className="label">Length</span>
+        <span className="numbers">
+          {minutes}:{(recording.durationSeconds - minutes * 60).toFixed(1).padStart(4, '0')}
+        </span>
+      </div>
+      <div className="row">
+        <span className="label">Sound</span>
+        <span className="numbers">
+          {recording.format.toUpperCase()} · {(recording.sampleRateHz / 1000).toFixed(1)} kHz ·{' '}
+          {recording.channels === 1
+            ? 'mono'
+            : recording.channels === 2
+              ? 'stereo'
+              : `${recording.channels} channels`}
+        </span>
+      </div>
+      {recording.warnings.map((warning) => (
+        <p key={warning} style={{ color: '#A9621B' }}>
+          {warning}
+        </p>
+      ))}
+    </>
+  );
+}

@@ -1,0 +1,24 @@
+import { BarsOutlined, LineChartOutlined } from '@ant-design/icons';
+import { NavLink } from 'react-router';
+import { useSong } from '../song/SongContext.tsx';
+
+/** The places of a song in the order of the work. */
+export function Places() {
+  const { song, listen } = useSong();
+  const linePart = listen.focusPartId ?? song.parts[0]?.id;
+  return (
+    <nav className="places" aria-label="Places">
+      <NavLink to="timeline">
+        <BarsOutlined aria-hidden />
+        Timeline
+      </NavLink>
+      <NavLink
+        to={linePart ? `line/${linePart}` : 'line'}
+        className={({ isActive }) => (isActive || listen.focusPartId ? 'active' : '')}
+      >
+        <LineChartOutlined aria-hidden />
+        Line
+      </NavLink>
+    </nav>
+  );
+}

@@ -1,0 +1,90 @@
+import { Modal } from 'antd';
+
+const GROUPS: { title: string; keys: [string, string][] }[] = [
+  {
+    title: 'Playing',
+    keys: [
+      ['Space', 'Play, stop'],
+      ['Home', 'To the start'],
+      ['L', 'Loop on or off; loops the selection'],
+      ['1 – 4', 'Recording, notes, both, one in each ear'],
+    ],
+  },
+  {
+    title: 'Notes',
+    keys: [
+      ['↑ ↓', 'A semitone'],
+      ['Shift + ↑ ↓', 'An octave'],
+      ['Alt + ↑ ↓', '5 cents'],
+      ['← →', 'A grid step'],
+      ['Alt + ← →', '5 ms'],
+      ['J', 'Join the selected notes'],
+      ['X', 'Cut at the pointer'],
+      ['D', 'Draw notes, on or off'],
+      ['Delete', 'Drop the selected notes'],
+    ],
+  },
+  {
+    title: 'Selecting',
+    keys: [
+      ['N / Shift + N', 'Next, previous doubtful note'],
+      ['Ctrl + A', 'Everything'],
+      ['Shift + End', 'Everything after'],
+      ['Shift + click', 'Add or take away'],
+      ['Click on a note name', 'All notes of this pitch'],
+      ['Escape', 'Nothing'],
+    ],
+  },
+  {
+    title: 'Editing',
+    keys: [
+      ['Ctrl + Z', 'Undo'],
+      ['Ctrl + Shift + Z', 'Redo'],
+      ['Ctrl + C, V', 'Copy, paste at the playhead'],
+      ['Ctrl + D', 'Duplicate behind itself'],
+      ['M, S', 'Mute, solo the part'],
+    ],
+  },
+  {
+    title: 'Looking',
+    keys: [
+      ['+ / −', 'Zoom in time'],
+      ['Ctrl + wheel', 'Zoom in time'],
+      ['Alt + wheel', 'Zoom in pitch'],
+      ['Wheel', 'Scroll pitches'],
+      ['Shift + wheel', 'Scroll in time'],
+      ['Page up, down', 'Scroll in time by pages'],
+      ['F', 'Show everything'],
+    ],
+  },
+  {
+    title: 'While dragging',
+    keys: [
+      ['Ctrl', 'Off the grid'],
+      ['Alt', 'By cents'],
+      ['Shift on the ruler', 'Set the loop'],
+    ],
+  },
+];
+
+export function ShortcutSheet({ open, onClose }: { open: boolean; onClose: () => void }) {
+  return (
+    <Modal open={open} onCancel={onClose} footer={null} title="Keys" width={860}>
+      <div style={{ columns: 3, columnGap: 28 }}>
+        {GROUPS.map(({ title, keys }) => (
+          <section key={title} style={{ breakInside: 'avoid', marginBottom: 16 }}>
+            <h3 style={{ fontSize: 14, marginBottom: 4 }}>{title}</h3>
+            {keys.map(([key, what]) => (
+              <div key={key} className="row" style={{ minHeight: 24, alignItems: 'baseline' }}>
+                <kbd style={{ fontFamily: 'inherit', fontWeight: 600, whiteSpace: 'nowrap' }}>{key}</kbd>
+                <span className="quiet" style={{ textAlign: 'right' }}>
+                  {what}
+                </span>
+              </div>
+            ))}
+          </section>
+        ))}
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,147 @@
+/** The frame around an open song: top line, places, transport; it loads the song and holds playing and saving. */
+import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 'react';
+import { App, Button, Result, Spin } from 'antd';
+import { useQuery } from '@tanstack/react-query';
+import { Outlet, useMatch, useParams } from 'react-router';
+import type { SongDocument } from '@plundra/contract';
+import { createTimeMap } from '@plundra/core/song';
+import { api, ApiError } from '../api/client.ts';
+import { listenToServer } from '../api/events.ts';
+import { Engine } from '../audio/engine.ts';
+import { beatClicks } from '../audio/metronome.ts';
+import { buildTracks, songEndSeconds, type ListenChoice } from '../audio/playlist.ts';
+import { useFileDrop } from './useFileDrop.ts';
+import { SongContext, type SongValue } from '../song/SongContext.tsx';
+import { SongSession } from '../song/songSession.ts';
+import { useImport } from '../song/useImport.tsx';
+import { Places } from './Places.tsx';
+import { ShortcutSheet } from './ShortcutSheet.tsx';
+import { TopLine } from './TopLine.tsx';
+import { Transport } from './Transport.tsx';
+import { useGlobalKeys } from './useGlobalKeys.ts';
+
+export function SongFrame() {
+  const { songId } = useParams();
+  const document = useQuery({
+    queryKey: ['song', songId],
+    queryFn: () => api.song(songId!),
+    gcTime: 0,
+    staleTime: Infinity,
+  });
+  if (document.isPending) return <Spin fullscreen />;
+  if (document.isError) {
+    return (
+      <Result
+        status="warning"
+        title="This song could not be opened"
+        subTitle={
+          document.error instanceof ApiError
+            ? document.error.message
+            : 'Something unexpected is in its data. Reload the page; if that does not help, open a copy of the song.'
+        }
+        extra={
+          <>
+            <Button type="primary" onClick={() => void document.refetch()}>
+              Try again
+            </Button>
+            <Button href="/">All songs</Button>
+          </>
+        }
+      />
+    );
+  }
+  return <OpenSong key={songId} document={document.data} />;
+}
+
+const FIRST_LISTEN: ListenChoice = {
+  mode: 'both',
+  blend: 0.5,
+  focusPartId: null,
+  withOthers: false,
+  lineProgram: 0,
+};
+
+function OpenSong({ document }: { document: SongDocument }) {
+  const { message } = App.useApp();
+  const explain = useCallback((text: string) => void message.warning(text, 7), [message]);
+  const [session] = useState(() => new SongSession(document, api, sessionStorage, explain));
+  const view = useSyncExternalStore(session.subscribe, session.getView);
+  const [listen, setListenState] = useState<ListenChoice>(FIRST_LISTEN);
+  const [sheetOpen, setSheetOpen] = useState(false);
+  const setListen = useCallback(
+    (change: Partial<ListenChoice>) => setListenState((old) => ({ ...old, ...change })),
+    [],
+  );
+  const inLine = useMatch('/songs/:songId/line/:partId');
+  const focusPartId = inLine?.params.partId ?? null;
+
+  useEffect(
+    () =>
+      listenToServer(
+        (event) => event.type === 'song' && session.hear(event),
+        () => void session.catchUp(),
+      ),
+    [session],
+  );
+  useEffect(() => {
+    // What is still on its way when the page closes would be said to be lost; the browser asks first.
+    const guard = (event: BeforeUnloadEvent) =>
+      session.getView().saveState === 'offline' && event.preventDefault();
+    window.addEventListener('beforeunload', guard);
+    return () => window.removeEventListener('beforeunload', guard);
+  }, [session]);
+
+  const { song } = view;
+  // Only a change of tempo or metre makes a new time map; everything drawn on the time axis depends on it.
+  const { tempoMap, metreMap } = song;
+  const time = useMemo(() => createTimeMap({ tempoMap, metreMap }), [tempoMap, metreMap]);
+  const endSeconds = useMemo(() => songEndSeconds(song), [song]);
+  const choice = useMemo(() => ({ ...listen, focusPartId }), [listen, focusPartId]);
+  const tracks = useMemo(() => buildTracks(song, choice), [song, choice]);
+  const [engine] = useState(() => new Engine());
+  useEffect(() => {
+    engine.setSources({
+      tracks: () => tracks,
+      endSeconds: () => endSeconds,
+      beats: (from, to) => beatClicks(time, from, to),
+      problem: explain,
+    });
+    engine.refresh();
+  }, [engine, tracks, time, endSeconds, explain]);
+  useEffect(() => () => engine.stop(), [engine]);
+  useEffect(() => () => session.close(), [session]);
+
+  const undo = useCallback(() => {
+    const entry = session.getView().history.done.at(-1);
+    if (entry && session.undo()) void message.info(`Undone: ${entry.label}`, 2);
+  }, [session, message]);
+  const redo = useCallback(() => {
+    const entry = session.getView().history.undone.at(-1);
+    if (entry && session.redo()) void message.info(`Done again: ${entry.label}`, 2);
+  }, [session, message]);
+  const apply = useCallback<SongValue['apply']>((label, edit) => session.apply(label, edit), [session]);
+  const importFiles = useImport(song, apply);
+  const { dropping, dropProps } = useFileDrop(importFiles);
+  useGlobalKeys({ engine, undo, redo, setListen, openShortcuts: () => setSheetOpen(true) });
+
+  const value = useMemo<SongValue>(
+    () => ({ ...view, time, endSeconds, apply, undo, redo, engine, listen: choice, setListen, importFiles }),
+    [view, time, endSeconds, apply, undo, redo, engine, choice, setListen, importFiles],
+  );
+  return (
+    <SongContext.Provider value={value}>
+      <div className="frame" {...dropProps}>
+        <TopLine onShortcuts={() => setSheetOpen(true)} />
+        <Places />
+        <main className="place">
+          <Outlet />
+        </main>
+        <Transport />
+      </div>
+      {dropping && (
+        <div className="drop-hint">Drop recordings (WAV, FLAC, MP3, OGG) or MIDI files into this song</div>
+      )}
+      <ShortcutSheet open={sheetOpen} onClose={() => setSheetOpen(false)} />
+    </SongContext.Provider>
+  );
+}

@@ -1,0 +1,299 @@
+import { useState } from 'react';
+import {
+  CheckOutlined,
+  CloudSyncOutlined,
+  DisconnectOutlined,
+  QuestionCircleOutlined,
+  RedoOutlined,
+  UndoOutlined,
+  UnorderedListOutlined,
+} from '@ant-design/icons';
+import { Button, Dropdown, Input, InputNumber, Popover, Select, Switch, Tooltip } from 'antd';
+import { Link } from 'react-router';
+import { writeSongMidi } from '@plundra/core/formats';
+import { KEY_TONICS, keyName } from '@plundra/core/theory';
+import { type MetreEntry } from '@plundra/core/song';
+import { useSong } from '../song/SongContext.tsx';
+import { saveFile } from './saveFile.ts';
+
+/** Title, key, tempo and metre with their editors, undo, saved state, hand out. */
+export function TopLine({ onShortcuts }: { onShortcuts: () => void }) {
+  const { song, apply, undo, redo, history, saveState, waiting } = useSong();
+  const lastDone = history.done.at(-1)?.label;
+  const lastUndone = history.undone.at(-1)?.label;
+  return (
+    <header className="top-line">
+      <Tooltip title="All songs">
+        <Link to="/" aria-label="All songs">
+          <Button type="text" icon={<UnorderedListOutlined />} tabIndex={-1} />
+        </Link>
+      </Tooltip>
+      <TitleEditor
+        title={song.title}
+        onRename={(title) =>
+          apply(`Rename to ${title}`.slice(0, 200), { type: 'song.set', patch: { title } })
+        }
+      />
+      <KeyEditor />
+      <TempoEditor />
+      <MetreEditor />
+      <span className="gap" />
+      <Tooltip title={lastDone ? `Undo: ${lastDone} (Ctrl+Z)` : 'Nothing to undo'}>
+        <Button type="text" aria-label="Undo" icon={<UndoOutlined />} disabled={!lastDone} onClick={undo} />
+      </Tooltip>
+      <Tooltip title={lastUndone ? `Redo: ${lastUndone} (Ctrl+Shift+Z)` : 'Nothing to redo'}>
+        <Button type="text" aria-label="Redo" icon={<RedoOutlined />} disabled={!lastUndone} onClick={redo} />
+      </Tooltip>
+      <span className="quiet numbers" role="status" data-testid="save-state">
+        {saveState === 'saved' && (
+          <>
+            <CheckOutlined /> Saved
+          </>
+        )}
+        {saveState === 'saving' && (
+          <>
+            <CloudSyncOutlined /> Saving
+          </>
+        )}
+        {saveState === 'offline' && (
+          <Tooltip title="The server cannot be reached. Your changes are kept in this window and saved as soon as it is back.">
+            <DisconnectOutlined /> Offline · {waiting} waiting
+          </Tooltip>
+        )}
+      </span>
+      <HandOut />
+      <Tooltip title="Keys (?)">
+        <Button
+          type="text"
+          aria-label="Keyboard shortcuts"
+          icon={<QuestionCircleOutlined />}
+          onClick={onShortcuts}
+        />
+      </Tooltip>
+    </header>
+  );
+}
+
+function TitleEditor({ title, onRename }: { title: string; onRename: (title: string) => void }) {
+  const [draft, setDraft] = useState<string | null>(null);
+  if (draft === null) {
+    return (
+      <Button
+        type="text"
+        className="title"
+        title="Rename the song"
+        onClick={() => setDraft(title)}
+        style={{ paddingInline: 6 }}
+      >
+        {title}
+      </Button>
+    );
+  }
+  const finish = () => {
+    const name = draft.trim();
+    if (name && name !== title) onRename(name);
+    setDraft(null);
+  };
+  return (
+    <Input
+      autoFocus
+      aria-label="Song title"
+      value={draft}
+      maxLength={200}
+      style={{ width: 220 }}
+      onChange={(event) => setDraft(event.target.value)}
+      onBlur={finish}
+      onPressEnter={finish}
+      onKeyDown={(event) => event.key === 'Escape' && setDraft(null)}
+    />
+  );
+}
+
+function KeyEditor() {
+  const { song, apply } = useSong();
+  const value = song.key ? `${song.key.tonic}:${song.key.mode}` : 'none';
+  const options = [
+    { value: 'none', label: 'Not set yet' },
+    ...(['major', 'minor'] as const).map((mode) => ({
+      label: mode === 'major' ? 'Major' : 'Minor',
+      options: KEY_TONICS.map((tonic) => ({ value: `${tonic}:${mode}`, label: keyName({ tonic, mode }) })),
+    })),
+  ];
+  return (
+    <Select
+      className="chip"
+      aria-label="Key of the song"
+      showSearch={{ optionFilterProp: 'label' }}
+      value={value}
+      options={options}
+      popupMatchSelectWidth={150}
+      style={{ width: 116 }}
+      labelRender={() => (song.key ? keyName(song.key) : 'Key not set')}
+      onChange={(chosen) => {
+        const [tonic, mode] = chosen.split(':');
+        const key = KEY_TONICS.find((each) => each === tonic);
+        apply(
+          key ? `Set key to ${keyName({ tonic: key, mode: mode as 'major' | 'minor' })}` : 'Clear the key',
+          {
+            type: 'song.set',
+            patch: { key: key ? { tonic: key, mode: mode as 'major' | 'minor' } : null },
+          },
+        );
+      }}
+    />
+  );
+}
+
+function TempoEditor() {
+  const { song, apply } = useSong();
+  const bpm = song.tempoMap[0].bpm;
+  const [open, setOpen] = useState(false);
+  const [draft, setDraft] = useState<number | null>(bpm);
+  const [taps, setTaps] = useState<number[]>([]);
+  const set = (next: number | null) => {
+    if (next !== null && next >= 10 && next <= 400 && next !== bpm) {
+      apply(`Set tempo to ${next} bpm`, {
+        type: 'song.set',
+        patch: { tempoMap: [{ ...song.tempoMap[0], bpm: next }, ...song.tempoMap.slice(1)] },
+      });
+    }
+    setOpen(false);
+  };
+  const tap = () => {
+    const now = performance.now();
+    const recent = [...taps.filter((time) => now - time < 6000), now].slice(-8);
+    setTaps(recent);
+    if (recent.length >= 3)
+      setDraft(Math.round(((recent.length - 1) * 60000) / (recent[recent.length - 1] - recent[0])));
+  };
+  return (
+    <Popover
+      open={open}
+      onOpenChange={(next) => {
+        setDraft(bpm);
+        setTaps([]);
+        setOpen(next);
+      }}
+      trigger="click"
+      content={
+        <div style={{ display: 'grid', gap: 8, width: 210 }}>
+          <div style={{ display: 'flex', gap: 8 }}>
+            <InputNumber
+              aria-label="Tempo in bpm"
+              autoFocus
+              min={10}
+              max={400}
+              value={draft}
+              onChange={setDraft}
+              onPressEnter={() => set(draft)}
+              suffix="bpm"
+              style={{ flex: 1 }}
+            />
+            <Button onClick={tap}>Tap</Button>
+          </div>
+          <span className="quiet">Notes keep their bars; recordings keep their speed.</span>
+          <Button type="primary" onClick={() => set(draft)}>
+            Set tempo
+          </Button>
+        </div>
+      }
+    >
+      <Button className="chip numbers" aria-label={`Tempo ${bpm} bpm`}>
+        {bpm} bpm
+      </Button>
+    </Popover>
+  );
+}
+
+function MetreEditor() {
+  const { song, apply } = useSong();
+  const { beats, unit } = song.metreMap[0];
+  const [open, setOpen] = useState(false);
+  const [draft, setDraft] = useState({ beats, unit });
+  const set = () => {
+    if (draft.beats !== beats || draft.unit !== unit) {
+      apply(`Set metre to ${draft.beats}/${draft.unit}`, {
+        type: 'song.set',
+        patch: { metreMap: [{ startTicks: 0, ...draft }, ...song.metreMap.slice(1)] },
+      });
+    }
+    setOpen(false);
+  };
+  const units = [2, 4, 8, 16].map((value) => ({ value: value as MetreEntry['unit'], label: String(value) }));
+  return (
+    <Popover
+      open={open}
+      onOpenChange={(next) => {
+        setDraft({ beats, unit });
+        setOpen(next);
+      }}
+      trigger="click"
+      content={
+        <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
+          <InputNumber
+            aria-label="Beats in a bar"
+            min={1}
+            max={32}
+            value={draft.beats}
+            onChange={(value) => setDraft({ ...draft, beats: value ?? 4 })}
+            style={{ width: 70 }}
+          />
+          /
+          <Select
+            aria-label="Note value of a beat"
+            value={draft.unit}
+            options={units}
+            onChange={(value) => setDraft({ ...draft, unit: value })}
+            style={{ width: 70 }}
+          />
+          <Button type="primary" onClick={set}>
+            Set
+          </Button>
+        </div>
+      }
+    >
+      <Button className="chip numbers" aria-label={`Metre ${beats}/${unit}`}>
+        {beats}/{unit}
+      </Button>
+    </Popover>
+  );
+}
+
+function HandOut() {
+  const { song } = useSong();
+  const [bends, setBends] = useState(true);
+  const noteParts = song.parts.filter((part) => part.kind !== 'recording');
+  const notes = noteParts.reduce(
+    (sum, part) => sum + part.passages.reduce((count, passage) => count + passage.notes.length, 0),
+    0,
+  );
+  return (
+    <Dropdown
+      trigger={['click']}
+      popupRender={() => (
+        <div className="card" style={{ padding: 14, width: 280, boxShadow: '0 6px 20px #0002' }}>
+          <strong>MIDI file</strong>
+          <p className="quiet" style={{ margin: '4px 0 8px' }}>
+            {noteParts.length === 0
+              ? 'There are no note parts yet. Read a melody and make a note part of it first.'
+              : `${noteParts.length} note ${noteParts.length === 1 ? 'part' : 'parts'}, ${notes} notes, tempo, metre and key. Recordings stay here.`}
+          </p>
+          <label className="row">
+            With pitch bend{' '}
+            <Switch size="small" checked={bends} onChange={setBends} aria-label="With pitch bend" />
+          </label>
+          <Button
+            block
+            type="primary"
+            disabled={notes === 0}
+            onClick={() => saveFile(`${song.title}.mid`, 'audio/midi', writeSongMidi(song, { bends }))}
+          >
+            Save MIDI file
+          </Button>
+        </div>
+      )}
+    >
+      <Button>Hand out</Button>
+    </Dropdown>
+  );
+}

@@ -1,0 +1,148 @@
+import { useEffect, useRef, useSyncExternalStore } from 'react';
+import { CaretRightFilled, PauseOutlined, RetweetOutlined, StepBackwardFilled } from '@ant-design/icons';
+import { Button, Checkbox, Segmented, Slider, Tooltip } from 'antd';
+import { formatPosition } from '@plundra/core/song';
+import type { ListenMode } from '../audio/playlist.ts';
+import { useSong } from '../song/SongContext.tsx';
+
+const MODES: { value: ListenMode; label: string; key: string }[] = [
+  { value: 'recording', label: 'Recording', key: '1' },
+  { value: 'notes', label: 'Notes', key: '2' },
+  { value: 'both', label: 'Both', key: '3' },
+  { value: 'split', label: 'One in each ear', key: '4' },
+];
+
+export function Transport() {
+  const { engine, time, listen, setListen } = useSong();
+  const state = useSyncExternalStore(engine.subscribe, engine.getState);
+  const barOf = (seconds: number) => {
+    const { bar, beat } = time.barAt(Math.round(time.ticksAt(seconds)));
+    return beat === 1 ? String(bar) : `${bar}.${beat}`;
+  };
+  const loopText = state.loop ? `${barOf(state.loop.startSeconds)}–${barOf(state.loop.endSeconds)}` : 'Loop';
+  return (
+    <footer className="transport" aria-label="Transport">
+      <Tooltip title="To the start (Home)">
+        <Button
+          type="text"
+          aria-label="To the start"
+          icon={<StepBackwardFilled />}
+          onClick={() => engine.seek(0)}
+        />
+      </Tooltip>
+      <Button
+        type="primary"
+        shape="circle"
+        size="large"
+        aria-label={state.playing ? 'Stop' : 'Play'}
+        title={state.playing ? 'Stop (Space)' : 'Play (Space)'}
+        loading={state.loading}
+        icon={state.playing ? <PauseOutlined /> : <CaretRightFilled />}
+        onClick={() => engine.toggle()}
+      />
+      <Position />
+      <Tooltip
+        title={
+          state.loop
+            ? 'Loop on or off (L). Shift-drag on the bar ruler sets the range.'
+            : 'Shift-drag on the bar ruler to set a loop, or select notes and press L'
+        }
+      >
+        <Button
+          type={state.loopOn ? 'primary' : 'default'}
+          ghost={state.loopOn}
+          icon={<RetweetOutlined />}
+          disabled={!state.loop}
+          onClick={() => engine.toggleLoop()}
+          className="numbers"
+        >
+          {loopText}
+        </Button>
+      </Tooltip>
+      <Checkbox checked={state.metronome} onChange={() => engine.toggleMetronome()}>
+        Metronome
+      </Checkbox>
+      <span className="gap" />
+      {listen.focusPartId && (
+        <Checkbox
+          className="hide-narrow"
+          checked={listen.withOthers}
+          onChange={(event) => setListen({ withOthers: event.target.checked })}
+        >
+          With the others
+        </Checkbox>
+      )}
+      {listen.mode === 'both' && (
+        <Tooltip
+          title={`Blend: recording ${Math.round(Math.min(1, 2 - 2 * listen.blend) * 100)} %, notes ${Math.round(Math.min(1, 2 * listen.blend) * 100)} %`}
+        >
+          <div className="hide-narrow" style={{ width: 150, display: 'flex', alignItems: 'center', gap: 8 }}>
+            <span className="quiet">Blend</span>
+            <Slider
+              style={{ flex: 1 }}
+              ariaLabelForHandle="Blend of recording and notes"
+              min={0}
+              max={1}
+              step={0.01}
+              value={listen.blend}
+              onChange={(blend) => setListen({ blend })}
+              tooltip={{ open: false }}
+              included={false}
+            />
+          </div>
+        </Tooltip>
+      )}
+      <span className="quiet hide-narrow">Listen</span>
+      <Segmented
+        aria-label="Listen to"
+        value={listen.mode}
+        options={MODES.map(({ value, label, key }) => ({
+          value,
+          label: <span title={`Key ${key}`}>{label}</span>,
+        }))}
+        onChange={(mode) => setListen({ mode })}
+      />
+    </footer>
+  );
+}
+
+/** The position runs at the speed of the screen, past React. */
+function Position() {
+  const { engine, time } = useSong();
+  const bars = useRef<HTMLSpanElement>(null);
+  const clock = useRef<HTMLSpanElement>(null);
+  useEffect(() => {
+    let request = 0;
+    const show = () => {
+      const seconds = engine.positionSeconds();
+      const ticks = Math.round(time.ticksAt(seconds));
+      if (bars.current) bars.current.textContent = formatPosition(time.barAt(ticks));
+      if (clock.current) clock.current.textContent = formatClock(seconds);
+    };
+    const loop = () => {
+      show();
+      if (engine.getState().playing) request = requestAnimationFrame(loop);
+    };
+    loop();
+    const unsubscribe = engine.subscribe(() => {
+      cancelAnimationFrame(request);
+      loop();
+    });
+    return () => {
+      cancelAnimationFrame(request);
+      unsubscribe();
+    };
+  }, [engine, time]);
+  return (
+    <>
+      <span ref={bars} className="position numbers" data-testid="position" title="Bar, beat, tick" />
+      <span ref={clock} className="quiet numbers" style={{ minWidth: 50 }} />
+    </>
+  );
+}
+
+/** "1:04.7" */
+export function formatClock(seconds: number): string {
+  const minutes = Math.floor(seconds / 60);
+  return `${minutes}:${(seconds - minutes * 60).toFixed(1).padStart(4, '0')}`;
+}

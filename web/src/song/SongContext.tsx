@@ -1,0 +1,27 @@
+/** The open song for everything inside a song: document, undo, playing. */
+import { createContext, useContext } from 'react';
+import type { Edit, TimeMap } from '@plundra/core/song';
+import type { Engine } from '../audio/engine.ts';
+import type { ListenChoice } from '../audio/playlist.ts';
+import type { SongView } from './songSession.ts';
+
+export interface SongValue extends SongView {
+  time: TimeMap;
+  endSeconds: number;
+  apply(label: string, edit: Edit): boolean;
+  undo(): void;
+  redo(): void;
+  engine: Engine;
+  listen: ListenChoice;
+  setListen(change: Partial<ListenChoice>): void;
+  /** Imports sound and MIDI files into this song. */
+  importFiles(files: File[]): void;
+}
+
+export const SongContext = createContext<SongValue | null>(null);
+
+export function useSong(): SongValue {
+  const value = useContext(SongContext);
+  if (!value) throw new Error('useSong is used outside of a song.');
+  return value;
+}

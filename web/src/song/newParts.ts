@@ -1,0 +1,103 @@
+/** Parts as they are made from what comes in: pure functions to song data. */
+import type { Recording } from '@plundra/contract';
+import type { Sound } from '../audio/instruments.ts';
+import { markOf } from '@plundra/core/formats';
+import type { Edit, Material, NotePart, NotePassage, Part, RecordingPart, Song } from '@plundra/core/song';
+
+/** Colour that fewest parts have, the first of those. */
+export function nextColour(song: Song): number {
+  const used = Array.from(
+    { length: 10 },
+    (_, colour) => song.parts.filter((part) => part.colour === colour).length,
+  );
+  return used.indexOf(Math.min(...used));
+}
+
+/** "lead_voice take 2.wav" → "Lead voice take 2". */
+export function nameOfFile(fileName: string): string {
+  const plain =
+    fileName
+      .replace(/\.[^.]+$/, '')
+      .replace(/[_]+/g, ' ')
+      .trim() || 'Recording';
+  return (plain[0].toUpperCase() + plain.slice(1)).slice(0, 120);
+}
+
+/** What a file's name says about the material; voice where it says nothing. */
+export function guessMaterial(name: string): Material {
+  const rules: [RegExp, Material][] = [
+    [/bass/i, 'bass'],
+    [/gui?tar|gtr/i, 'guitar'],
+    [/piano|keys|keyboard|organ|synth/i, 'keys'],
+    [/drum|kick|snare|cajon|perc/i, 'drums'],
+    [/vo[ck]|voice|sing|choir|alto|tenor|soprano/i, 'voice'],
+  ];
+  return rules.find(([pattern]) => pattern.test(name))?.[1] ?? 'other';
+}
+
+export function recordingPart(
+  song: Song,
+  recording: Recording,
+  fileName: string,
+  startTicks: number,
+  createId: () => string,
+): RecordingPart {
+  const name = nameOfFile(fileName);
+  return {
+    kind: 'recording',
+    id: createId(),
+    name,
+    mark: markOf(name),
+    colour: nextColour(song),
+    levelDb: 0,
+    pan: 0,
+    mute: false,
+    solo: false,
+    material: guessMaterial(name),
+    passages: [
+      {
+        type: 'recording',
+        id: createId(),
+        startTicks,
+        recordingHash: recording.hash,
+        offsetSeconds: 0,
+        durationSeconds: recording.durationSeconds,
+        line: null,
+      },
+    ],
+  };
+}
+
+/** A note part beside the recording it was made from; right below it. */
+export function notePartFromLine(
+  song: Song,
+  source: RecordingPart,
+  passage: Omit<NotePassage, 'type' | 'id'>,
+  program: Sound,
+  instrument: string,
+  createId: () => string,
+): { part: NotePart; edit: Edit } {
+  const name = `${source.name} · ${instrument}`.slice(0, 120);
+  const shared = {
+    id: createId(),
+    name,
+    mark: markOf(instrument),
+    colour: nextColour(song),
+    levelDb: -4,
+    pan: 0,
+    mute: false,
+    solo: false,
+    madeFromPartId: source.id,
+    passages: [{ type: 'notes' as const, id: createId(), ...passage }],
+  };
+  const part: NotePart =
+    program === 'drums' ? { ...shared, kind: 'drums' } : { ...shared, kind: 'notes', program };
+  return {
+    part,
+    edit: { type: 'part.add', part, index: song.parts.findIndex((each) => each.id === source.id) + 1 },
+  };
+}
+
+export function isAudible(song: Song, part: Part): boolean {
+  return !part.mute && (!song.parts.some((each) => each.solo) || part.solo);
+}

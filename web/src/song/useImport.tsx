@@ -1,0 +1,99 @@
+import { useCallback, useEffect, useRef } from 'react';
+import { App, Button, Progress } from 'antd';
+import { MidiFormatError, readMidi } from '@plundra/core/formats';
+import type { Edit, Song } from '@plundra/core/song';
+import { api } from '../api/client.ts';
+import { recordingPart } from './newParts.ts';
+
+/** Files beyond this are asked about first: they take long and much disk. */
+const LARGE_BYTES = 2 * 1024 ** 3;
+
+/** Brings files into the open song: sound becomes recording parts, MIDI becomes note parts. */
+export function useImport(
+  song: Song,
+  apply: (label: string, edit: Edit) => boolean,
+): (files: File[]) => void {
+  const { notification, modal } = App.useApp();
+  // Several files come one after the other; each must see the song with those before it.
+  const latest = useRef(song);
+  useEffect(() => {
+    latest.current = song;
+  }, [song]);
+
+  const importSound = useCallback(
+    async (file: File) => {
+      const key = `import-${file.name}-${file.lastModified}`;
+      const stop = new AbortController();
+      const show = (share: number) =>
+        notification.open({
+          key,
+          title: `Importing ${file.name}`,
+          description: (
+            <Progress
+              percent={Math.round(share * 100)}
+              size="small"
+              status="active"
+              format={(percent) => (percent === 100 ? 'Looking into it' : `${percent} %`)}
+            />
+          ),
+          actions: (
+            <Button size="small" onClick={() => stop.abort()}>
+              Stop
+            </Button>
+          ),
+          duration: 0,
+        });
+      show(0);
+      const recording = await api.uploadRecording(file, show, stop.signal);
+      const part = recordingPart(latest.current, recording, file.name, 0, () => crypto.randomUUID());
+      apply(`Import ${part.name}`, { type: 'part.add', part, index: latest.current.parts.length });
+      notification.destroy(key);
+      for (const warning of recording.warnings)
+        notification.warning({ title: file.name, description: warning, duration: 0 });
+    },
+    [apply, notification],
+  );
+
+  const importMidi = useCallback(
+    async (file: File) => {
+      const contents = readMidi(new Uint8Array(await file.arrayBuffer()), () => crypto.randomUUID());
+      const adds = contents.parts.map((part, i) => ({
+        type: 'part.add' as const,
+        part,
+        index: latest.current.parts.length + i,
+      }));
+      if (adds.length === 0)
+        throw new MidiFormatError('This MIDI file holds no notes, so there is nothing to import.');
+      apply(`Import ${file.name}`, { type: 'batch', edits: adds });
+    },
+    [apply],
+  );
+
+  return useCallback(
+    (files: File[]) => {
+      const run = async () => {
+        for (const file of files) {
+          try {
+            if (file.size > LARGE_BYTES) {
+              const go = await modal.confirm({
+                title: `${file.name} is very large`,
+                content: `It has ${(file.size / 1024 ** 3).toFixed(1)} GB and will be copied into the data folder.`,
+                okText: 'Import it',
+              });
+              if (!go) continue;
+            }
+            if (/\.midi?$/i.test(file.name)) await importMidi(file);
+            else await importSound(file);
+          } catch (error) {
+            notification.destroy(`import-${file.name}-${file.lastModified}`);
+            const description =
+              error instanceof Error ? error.message : 'Something unexpected went wrong. Try again.';
+            notification.error({ title: `${file.name} was not imported`, description, duration: 0 });
+          }
+        }
+      };
+      void run();
+    },
+    [importMidi, importSound, modal, notification],
+  );
+}
