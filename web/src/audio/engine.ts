@@ -72,6 +72,10 @@ export class Engine {
   private cycle: Cycle | undefined;
   private plannedUntil = 0;
   private timer: ReturnType<typeof setInterval> | undefined;
+  /** Context time of the latest note or bend that is planned in the sampler. */
+  private plannedLatest = 0;
+  /** Counts starts and stops, so that a start that was waiting for a recording knows it has been overtaken. */
+  private run = 0;
   private restSeconds = 0;
   private state: PlayState = { playing: false, loading: false, loop: null, loopOn: false, metronome: false };
   private readonly listeners = new Set<() => void>();
@@ -125,10 +129,14 @@ export class Engine {
       if (loop && loopOn && (from < loop.startSeconds || from >= loop.endSeconds)) from = loop.startSeconds;
       if (from >= this.asked.endSeconds()) from = loop && loopOn ? loop.startSeconds : 0;
       this.restSeconds = from;
-      this.cycle = { contextSeconds: context.currentTime + START_DELAY_SECONDS, songSeconds: from };
+      // Notes planned before a stop must have passed before new ones begin.
+      const start = Math.max(context.currentTime, this.plannedLatest) + START_DELAY_SECONDS;
+      this.cycle = { contextSeconds: start, songSeconds: from };
       this.plannedUntil = from;
+      const run = ++this.run;
       this.set({ playing: true, loading: false });
       await this.startRecordings(this.cycle);
+      if (run !== this.run) return;
       this.tick();
       this.timer = setInterval(() => this.tick(), TICK_MS);
     } catch (error) {
@@ -261,7 +269,7 @@ export class Engine {
       const voice = this.sampler.voice(track.key, track.program, this.strip(track).gain);
       for (const bend of track.bends) {
         if (bend.timeSeconds >= from && bend.timeSeconds < to)
-          voice.bend(bend.semitones, at(bend.timeSeconds));
+          voice.bend(bend.semitones, this.planned(at(bend.timeSeconds)));
       }
       for (
         let i = firstFrom(track.notes, from);
@@ -269,7 +277,7 @@ export class Engine {
         i++
       ) {
         const note = track.notes[i];
-        voice.noteOn(note.midi, note.velocity, at(note.startSeconds));
+        voice.noteOn(note.midi, note.velocity, this.planned(at(note.startSeconds)));
         this.sounding.push({
           key: track.key,
           midi: note.midi,
@@ -283,6 +291,11 @@ export class Engine {
     }
   }
 
+  private planned(contextSeconds: number): number {
+    this.plannedLatest = Math.max(this.plannedLatest, contextSeconds);
+    return contextSeconds;
+  }
+
   private endNotes(limit: number): void {
     this.sounding = this.sounding.filter((note) => {
       if (note.offSeconds > limit) return true;
@@ -293,6 +306,7 @@ export class Engine {
 
   private async startRecordings(cycle: Cycle): Promise<void> {
     const context = this.context!;
+    const { run } = this;
     for (const track of this.asked.tracks()) {
       if (track.type !== 'recording') continue;
       const songStart = track.originSeconds + track.fromSeconds;
@@ -300,6 +314,7 @@ export class Engine {
       const length = track.toSeconds - track.fromSeconds - Math.max(0, late);
       if (length <= 0) continue;
       const sound = await this.buffer(track.hash, track.toSeconds).catch(() => undefined);
+      if (run !== this.run) return;
       if (!sound) continue;
       const at = Math.max(context.currentTime, cycle.contextSeconds + Math.max(0, -late));
       const offset = track.fromSeconds + Math.max(0, late);
@@ -335,12 +350,9 @@ export class Engine {
     for (const source of this.sources) source.stop(0);
     this.sources = [];
     this.sounding = [];
-    this.sampler?.silenceAll();
-    for (const [key, strip] of this.strips) {
-      const track = this.asked.tracks().find((each) => each.key === key);
-      if (track?.type === 'notes') this.sampler?.voice(key, track.program, strip.gain).silence();
-    }
+    this.sampler?.silenceAll(this.plannedLatest + 0.002);
     this.cycle = undefined;
+    this.run++;
   }
 
   private click(at: number, downbeat: boolean): void {

@@ -6,26 +6,33 @@ import { playableProgram } from './instruments.ts';
 const DRUM_CHANNEL = 9;
 const CHANNELS = 16;
 const BEND_RANGE_SEMITONES = 12;
+const GATE_SECONDS = 0.005;
 
 /** One voice of the arrangement: a program on a channel that sounds into `output`. */
 export interface SamplerVoice {
   noteOn(midi: number, velocity: number, atSeconds: number): void;
   noteOff(midi: number, atSeconds: number): void;
   bend(semitones: number, atSeconds: number): void;
+  /** Stops what sounds now. */
   silence(): void;
 }
 
 export interface Sampler {
   /** The voice of a key (a part's id), made at the first call; its program follows. */
   voice(key: string, program: number | 'drums', output: AudioNode): SamplerVoice;
-  silenceAll(): void;
+  /**
+   * Silence at once and for everything planned before `untilSeconds`: the sampler cannot take a planned note back,
+   * so the gate stays shut until the last of them has begun and been stopped.
+   */
+  silenceAll(untilSeconds: number): void;
 }
 
 interface Slot {
   synth: WorkletSynthesizer;
   channel: number;
   program: number | 'drums';
-  output: AudioNode;
+  /** Between the channel and the part's own level. */
+  gate: GainNode;
   bent: boolean;
 }
 
@@ -74,7 +81,8 @@ export async function createSampler(context: AudioContext): Promise<Sampler> {
     if (!slot) return;
     slots.delete(key);
     slot.synth.controllerChange(slot.channel, 120, 0);
-    slot.synth.disconnectChannel(slot.output, slot.channel);
+    slot.synth.disconnectChannel(slot.gate, slot.channel);
+    slot.gate.disconnect();
   };
 
   return {
@@ -85,9 +93,11 @@ export async function createSampler(context: AudioContext): Promise<Sampler> {
         slot = undefined;
       }
       if (!slot) {
-        slot = { ...freeChannel(program === 'drums'), program, output, bent: false };
+        const gate = context.createGain();
+        gate.connect(output);
+        slot = { ...freeChannel(program === 'drums'), program, gate, bent: false };
         slots.set(key, slot);
-        slot.synth.connectChannel(output, slot.channel);
+        slot.synth.connectChannel(gate, slot.channel);
         setProgram(slot, program);
       } else if (slot.program !== program) {
         setProgram(slot, program);
@@ -110,6 +120,19 @@ export async function createSampler(context: AudioContext): Promise<Sampler> {
         },
       };
     },
-    silenceAll: () => synths.forEach((synth) => synth.stopAll(true)),
+    silenceAll(untilSeconds) {
+      const now = context.currentTime;
+      synths.forEach((synth) => synth.stopAll(true));
+      for (const slot of slots.values()) {
+        const { synth, channel, gate } = slot;
+        if (slot.bent) synth.pitchWheel(channel, 8192, { time: Math.max(now, untilSeconds) });
+        slot.bent = false;
+        if (untilSeconds <= now) continue;
+        synth.controllerChange(channel, 120, 0, { time: untilSeconds });
+        gate.gain.cancelScheduledValues(now);
+        gate.gain.setTargetAtTime(0, now, GATE_SECONDS);
+        gate.gain.setValueAtTime(1, untilSeconds + GATE_SECONDS);
+      }
+    },
   };
 }
