@@ -24,6 +24,9 @@ export async function launch(): Promise<Browser> {
     args: [
       '--no-sandbox',
       '--autoplay-policy=no-user-gesture-required',
+      // A beeping microphone that needs no permission.
+      '--use-fake-device-for-media-stream',
+      '--use-fake-ui-for-media-stream',
       '--disable-background-networking',
       '--disable-component-update',
       '--disable-sync',

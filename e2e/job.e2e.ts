@@ -200,4 +200,60 @@ describe('editing on the canvas', () => {
     await expect.poll(() => velocity.inputValue()).toBe('33');
     await saved(page);
   });
+
+  it('plays a line on the drum kit, as a drum part', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await readPart(page, 'Bass');
+    const read = await noteCount(page);
+    await page.getByTestId('step-use').click();
+    await page.getByRole('button', { name: 'Drum kit' }).click();
+    await page.getByRole('button', { name: 'Make a note part' }).click();
+    await page.getByText('Bass · Drum kit').first().waitFor();
+    expect(await noteCount(page)).toBe(read);
+    await saved(page);
+    await page.getByRole('button', { name: 'Hand out' }).click();
+    const download = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'Save MIDI file' }).click();
+    const events = parseMidi(readFileSync((await (await download).path())!)).tracks.flat();
+    // General MIDI: percussion is on channel 10, counted from 0 here.
+    expect(events.filter((event) => event.type === 'noteOn' && event.channel === 9)).toHaveLength(read);
+  });
+
+  it('zooms by two fingers', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await page.getByRole('button', { name: 'Synth line', exact: true }).click();
+    const canvas = page.getByTestId('line-canvas');
+    await canvas.waitFor();
+    const box = (await canvas.boundingBox())!;
+    const touch = await app.context.newCDPSession(page);
+    const fingers = (points: [number, number][]) =>
+      points.map(([x, y], id) => ({ x: box.x + x, y: box.y + y, id }));
+    await touch.send('Emulation.setTouchEmulationEnabled', { enabled: true, maxTouchPoints: 2 });
+    const bars = () => page.getByTestId('line-canvas').screenshot();
+    const before = await bars();
+    await touch.send('Input.dispatchTouchEvent', { type: 'touchStart', touchPoints: fingers([[300, 200]]) });
+    await touch.send('Input.dispatchTouchEvent', {
+      type: 'touchStart',
+      touchPoints: fingers([
+        [300, 200],
+        [400, 200],
+      ]),
+    });
+    for (let x = 420; x <= 700; x += 40) {
+      await touch.send('Input.dispatchTouchEvent', {
+        type: 'touchMove',
+        touchPoints: fingers([
+          [300, 200],
+          [x, 200],
+        ]),
+      });
+    }
+    await touch.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: [] });
+    await expect.poll(async () => (await bars()).equals(before), { timeout: 5000 }).toBe(false);
+    // The first finger began nothing that stays: no note is selected or moved.
+    expect(await selectedCount(page)).toBe(0);
+    expect(await page.getByRole('button', { name: 'Undo' }).isDisabled()).toBe(true);
+  });
 });

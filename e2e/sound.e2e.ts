@@ -1,7 +1,7 @@
 /** What comes out of the loudspeakers, measured at the end of the audio graph. */
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { launch, openApp, openDemo, readPart, type RunningApp } from './app.ts';
+import { launch, openApp, openDemo, readPart, saved, type RunningApp } from './app.ts';
 
 let browser: Browser;
 let app: RunningApp;
@@ -139,5 +139,42 @@ describe('listening', () => {
     const backwards = positions.filter((position, i) => i > 0 && position < positions[i - 1]);
     expect(backwards.length).toBeGreaterThan(0);
     expect(Math.min(...(await loudness(page, 0.6)))).toBeGreaterThan(0.005);
+  });
+
+  it('records a take after a count-in and keeps it as a part that can be read', async () => {
+    const { page } = app;
+    await openDemo(page);
+    const rows = await page.getByTestId('part-row').count();
+    await page.getByRole('checkbox', { name: 'Count-in' }).check();
+    await page.getByRole('button', { name: 'Record', exact: true }).click();
+    const stop = page.getByRole('button', { name: 'Stop recording' });
+    await stop.waitFor({ timeout: 20_000 });
+    // A bar at 92 bpm is 2.6 s of clicks, in which the playhead waits.
+    await page.waitForTimeout(900);
+    expect(await page.getByTestId('position').innerText()).toMatch(/^1\.1\./);
+    expect(Math.max(...(await loudness(page, 1)))).toBeGreaterThan(SILENT);
+    await expect.poll(() => page.getByTestId('position').innerText(), { timeout: 10_000 }).toMatch(/^[23]\./);
+    await page.waitForTimeout(1500);
+    await stop.click();
+    await page.getByRole('button', { name: 'Recording 1', exact: true }).waitFor({ timeout: 15_000 });
+    expect(await page.getByTestId('part-row').count()).toBe(rows + 1);
+    await saved(page);
+    const { song } = await page.evaluate(async () => {
+      const id = location.pathname.split('/')[2];
+      return (await (await fetch(`/api/songs/${id}`)).json()) as {
+        song: {
+          parts: {
+            name: string;
+            passages: { startTicks: number; durationSeconds: number; recordingHash: string }[];
+          }[];
+        };
+      };
+    });
+    const [passage] = song.parts.find((part) => part.name === 'Recording 1')!.passages;
+    expect(passage.startTicks).toBe(0);
+    expect(passage.durationSeconds).toBeGreaterThan(2.6 + 1);
+    expect(passage.durationSeconds).toBeLessThan(12);
+    await page.keyboard.press('Control+z');
+    await expect.poll(() => page.getByTestId('part-row').count()).toBe(rows);
   });
 });

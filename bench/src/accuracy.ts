@@ -1,7 +1,7 @@
 /** Accuracy of the melody reader and of the references on the same clips. */
 import { HOP_SECONDS, readMelody } from '@plundra/core/reading';
 import type { Clip } from './clips/clip.ts';
-import { scoreContour, scoreNotes, type ScoredNote } from './metrics.ts';
+import { matchNotes, scoreContour, scoreNotes, type ScoredNote } from './metrics.ts';
 import type { Reference } from './references.ts';
 
 export interface GroupScore {
@@ -77,7 +77,53 @@ export class Scoreboard {
 
 export const OURS = 'Plundra';
 
-export function measureClip(board: Scoreboard, clip: Clip, references: Reference[]): void {
+/** How often notes of each confidence are right. */
+export class Calibration {
+  private readonly bins = CONFIDENCE_EDGES.slice(1).map((high, i) => ({
+    low: CONFIDENCE_EDGES[i],
+    high,
+    notes: 0,
+    right: 0,
+    confidence: 0,
+  }));
+
+  add(clip: Clip, notes: (ScoredNote & { confidence: number })[]): void {
+    const right = new Set(matchNotes(clip.notes, notes).map(([, estimate]) => estimate));
+    notes.forEach((note, i) => {
+      const bin = this.bins.find(({ high }) => note.confidence < high) ?? this.bins[this.bins.length - 1];
+      bin.notes++;
+      bin.confidence += note.confidence;
+      if (right.has(i)) bin.right++;
+    });
+  }
+
+  rows(): CalibrationRow[] {
+    return this.bins.map(({ low, high, notes, right, confidence }) => ({
+      low,
+      high,
+      notes,
+      meanConfidence: notes > 0 ? confidence / notes : 0,
+      shareRight: notes > 0 ? right / notes : 0,
+    }));
+  }
+}
+
+const CONFIDENCE_EDGES = [0, 0.4, 0.6, 0.8, 0.9, 0.95, 1];
+
+export interface CalibrationRow {
+  low: number;
+  high: number;
+  notes: number;
+  meanConfidence: number;
+  shareRight: number;
+}
+
+export function measureClip(
+  board: Scoreboard,
+  calibration: Calibration,
+  clip: Clip,
+  references: Reference[],
+): void {
   const timed = <T>(work: () => T): [T, number] => {
     const start = performance.now();
     const result = work();
@@ -90,6 +136,7 @@ export function measureClip(board: Scoreboard, clip: Clip, references: Reference
     { f0Hz: reading.contour.f0Hz, hopSeconds: HOP_SECONDS, notes: reading.notes },
     seconds,
   );
+  calibration.add(clip, reading.notes);
   for (const reference of references) {
     const [found, spent] = timed(() => reference.read(clip));
     board.add(reference.name, clip, found, spent);

@@ -1,14 +1,14 @@
 /**
  * `npm run bench [accuracy] [speed] [screen] [--rounds N]`: without a word all of them; writes docs/accuracy.md and
- * docs/speed.md. The clips of the test set are built here, from material the reader was not tuned on.
+ * docs/speed.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
  */
 import { writeFileSync } from 'node:fs';
-import { loadReferences } from './references.ts';
-import { measureClip, OURS, Scoreboard } from './accuracy.ts';
-import { buildSet } from './clips/sets.ts';
+import { Calibration, measureClip, Scoreboard } from './accuracy.ts';
+import { buildSet, type SetName } from './clips/sets.ts';
+import { loadReferences, type Reference } from './references.ts';
 import { measureScreen } from './screen.ts';
 import { measureSpeed } from './speed.ts';
-import { accuracyPage, speedPage } from './pages.ts';
+import { accuracyPage, speedPage, type SetScores } from './pages.ts';
 
 const words = process.argv.slice(2).filter((word) => !word.startsWith('--') && !/^\d+$/.test(word));
 const wanted = (name: string) => words.length === 0 || words.includes(name);
@@ -18,14 +18,24 @@ const page = (name: string) => new URL(`../../docs/${name}.md`, import.meta.url)
 
 if (wanted('accuracy')) {
   const references = await loadReferences();
-  const boards = { tuning: new Scoreboard(), test: new Scoreboard() };
-  for await (const clip of buildSet('test', rounds)) {
-    measureClip(boards.test, clip, references);
-    process.stderr.write('.');
-  }
-  for await (const clip of buildSet('tuning', 2)) measureClip(boards.tuning, clip, []);
-  process.stderr.write('\n');
-  writeFileSync(page('accuracy'), accuracyPage(boards.test.scores(), boards.tuning.scores(), OURS));
+  const measure = async (name: SetName, rounds: number, against: Reference[]): Promise<SetScores> => {
+    const board = new Scoreboard();
+    const calibration = new Calibration();
+    for await (const clip of buildSet(name, rounds)) {
+      measureClip(board, calibration, clip, against);
+      process.stderr.write('.');
+    }
+    process.stderr.write('\n');
+    return { scores: board.scores(), calibration: calibration.rows() };
+  };
+  writeFileSync(
+    page('accuracy'),
+    accuracyPage({
+      test: await measure('test', rounds, references),
+      check: await measure('check', 2, []),
+      tuning: await measure('tuning', 2, []),
+    }),
+  );
 }
 if (wanted('speed') || wanted('screen')) {
   const speed = wanted('speed') ? await measureSpeed() : [];

@@ -54,10 +54,7 @@ export async function loadReferences(): Promise<Reference[]> {
     EssentiaWASM: unknown;
   };
   const essentia = new library.Essentia(library.EssentiaWASM);
-  const { default: startAubio } = (await import('aubiojs')) as unknown as {
-    default: (() => Promise<Aubio>) | { default: () => Promise<Aubio> };
-  };
-  const aubio = await (typeof startAubio === 'function' ? startAubio() : startAubio.default());
+  const aubio = await startAubio();
   const pitchfinder = require('pitchfinder') as {
     YIN(settings: object): (signal: Float32Array) => number | null;
   };
@@ -158,15 +155,51 @@ interface Aubio {
   ) => { do(frame: Float32Array): number; setTolerance?(value: number): void };
 }
 
+let aubioStarted: Promise<Aubio> | undefined;
+
+function startAubio(): Promise<Aubio> {
+  aubioStarted ??= import('aubiojs').then((module) => {
+    const { default: start } = module as unknown as {
+      default: (() => Promise<Aubio>) | { default: () => Promise<Aubio> };
+    };
+    return typeof start === 'function' ? start() : start.default();
+  });
+  return aubioStarted;
+}
+
+const aubioDetectors = new Map<string, InstanceType<Aubio['Pitch']>>();
+
+/**
+ * A function from consecutive hops of samples to the pitch in Hz at that time, 0 where it finds none. The library
+ * never frees a detector, so there is one of each size, flushed with silence before each use.
+ */
+export async function createAubioPitch(
+  windowSamples: number,
+  hopSamples: number,
+  sampleRateHz: number,
+): Promise<(hop: Float32Array) => number> {
+  return aubioDetector(await startAubio(), windowSamples, hopSamples, sampleRateHz);
+}
+
+function aubioDetector(aubio: Aubio, windowSamples: number, hopSamples: number, sampleRateHz: number) {
+  const key = `${windowSamples}/${hopSamples}/${sampleRateHz}`;
+  const detector =
+    aubioDetectors.get(key) ?? new aubio.Pitch('yinfft', windowSamples, hopSamples, sampleRateHz);
+  aubioDetectors.set(key, detector);
+  const silence = new Float32Array(hopSamples);
+  for (let i = 0; i < windowSamples / hopSamples; i++) detector.do(silence);
+  return (hop: Float32Array) => detector.do(hop);
+}
+
 function aubioPitch(aubio: Aubio): Reference {
   return {
     name: 'aubiojs yinfft',
     read(clip) {
-      const detector = new aubio.Pitch('yinfft', 2048, HOP, clip.sampleRateHz);
+      const detect = aubioDetector(aubio, 2048, HOP, clip.sampleRateHz);
       const frames = Math.floor(clip.samples.length / HOP);
       const f0Hz = new Float32Array(frames);
       for (let i = 0; i < frames; i++) {
-        const f0 = detector.do(clip.samples.subarray(i * HOP, (i + 1) * HOP));
+        const f0 = detect(clip.samples.subarray(i * HOP, (i + 1) * HOP));
         f0Hz[i] = f0 > 25 && f0 < 3000 && loudEnough(clip.samples, i * HOP) ? f0 : 0;
       }
       // The detector looks back over its buffer: its answer belongs to the middle of it.

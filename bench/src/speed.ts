@@ -11,6 +11,9 @@ import type { SpeedRow } from './pages.ts';
 
 const RUNS = 5;
 const MINUTES = 10;
+/** The fastest and the most alike of the references; the others are several times slower still. */
+const BESIDE = ['aubiojs yinfft', 'pitchfinder YIN'];
+const REFERENCE_RUNS = 3;
 
 export async function measureSpeed(): Promise<SpeedRow[]> {
   const folder = mkdtempSync(join(tmpdir(), 'plundra-bench-'));
@@ -31,6 +34,11 @@ export async function measureSpeed(): Promise<SpeedRow[]> {
         wanted: '< 300 MB',
         measured: `${memory.toFixed(0)} MB`,
       },
+      ...BESIDE.map((name) => ({
+        what: `reference on the same file, pitch only, decoding not included: ${name}`,
+        wanted: '',
+        measured: `${median(Array.from({ length: REFERENCE_RUNS }, () => runOnce(path, name).timesRealTime)).toFixed(0)}×`,
+      })),
     ];
   } finally {
     rmSync(folder, { recursive: true });
@@ -52,11 +60,15 @@ async function tenMinutes(): Promise<Uint8Array> {
   return encodeWav([samples], rate);
 }
 
-function runOnce(path: string): { timesRealTime: number; peakMegabytes: number } {
+function runOnce(path: string, reference = ''): { timesRealTime: number; peakMegabytes: number } {
   const script = fileURLToPath(new URL('speedRun.ts', import.meta.url));
-  const result = spawnSync('taskset', ['-c', '0', process.execPath, '--import', 'tsx', script, path], {
-    encoding: 'utf8',
-  });
+  const result = spawnSync(
+    'taskset',
+    ['-c', '0', process.execPath, '--import', 'tsx', script, path, ...(reference ? [reference] : [])],
+    {
+      encoding: 'utf8',
+    },
+  );
   if (result.status !== 0) throw new Error(`The speed run failed: ${result.stderr}`);
   return JSON.parse(result.stdout) as { timesRealTime: number; peakMegabytes: number };
 }

@@ -5,15 +5,13 @@
  */
 import { createRandom, type Random } from '@plundra/core/signal';
 import { midiToHz } from '@plundra/core/theory';
-import { renderPart, type Bend, type SampledPart } from '@plundra/demo';
-import type { BasicSoundBank } from 'spessasynth_core';
 import { TRUTH_HOP_SECONDS, type Clip } from './clip.ts';
 import { composeMelody, type ClipNote } from './melody.ts';
+import type { Player } from './players.ts';
 import { addNoise, addReverb } from './room.ts';
 
 export interface Instrument {
   name: string;
-  program: number;
   lowMidi: number;
   highMidi: number;
   kind: Clip['kind'];
@@ -27,11 +25,7 @@ const RATE = 44100;
 const DURATION_SECONDS = 14;
 const EDGE_DB = -15;
 
-export async function instrumentClip(
-  bank: BasicSoundBank,
-  instrument: Instrument,
-  seed: number,
-): Promise<Clip> {
+export async function instrumentClip(player: Player, instrument: Instrument, seed: number): Promise<Clip> {
   const random = createRandom(seed);
   const sustained = instrument.vibratoCents > 0;
   const notes = composeMelody(
@@ -46,23 +40,12 @@ export async function instrumentClip(
     random,
   );
   const curve = bendCurve(notes, instrument, random);
-  const part: SampledPart = {
-    program: instrument.program,
-    notes: notes.map((note) => ({
-      startSeconds: note.startSeconds,
-      endSeconds: note.endSeconds,
-      midi: note.midi,
-      velocity: Math.round(40 + 80 * note.loudness),
-    })),
-    bends: curve.map((semitones, i) => ({ timeSeconds: i * TRUTH_HOP_SECONDS, semitones })) satisfies Bend[],
-  };
-  const { left, right } = await renderPart(bank, part, DURATION_SECONDS, RATE);
-  const samples = left.map((value, i) => (value + right[i]) / 2);
+  const samples = await player.play(notes, curve, DURATION_SECONDS, RATE);
   let peak = 1e-9;
   for (const value of samples) peak = Math.max(peak, Math.abs(value));
   for (let i = 0; i < samples.length; i++) samples[i] *= 0.5 / peak;
 
-  const edges = await measureEdges(bank, instrument, notes);
+  const edges = await measureEdges(player, notes);
   const wet = random() < 0.5 ? 0.08 + 0.22 * random() : 0;
   if (wet > 0) addReverb(samples, RATE, wet, 0.5 + 1.5 * random());
   addNoise(samples, 28 + 27 * random(), random);
@@ -114,14 +97,14 @@ function bendCurve(notes: ClipNote[], instrument: Instrument, random: Random): n
 const edgeCache = new Map<string, { attackSeconds: number; envelope: Float32Array }>();
 const ENVELOPE_SECONDS = 0.005;
 
-async function measureEdges(bank: BasicSoundBank, instrument: Instrument, notes: ClipNote[]) {
+async function measureEdges(player: Player, notes: ClipNote[]) {
   const results: { attackSeconds: number; endSeconds: number }[] = [];
   for (const note of notes) {
     const length = Math.round((note.endSeconds - note.startSeconds) * 10) / 10 + 0.05;
-    const key = `${bank.soundBankInfo.name}/${instrument.program}/${note.midi}/${length.toFixed(2)}`;
+    const key = `${player.name}/${note.midi}/${length.toFixed(2)}`;
     let measured = edgeCache.get(key);
     if (!measured) {
-      measured = await measureAlone(bank, instrument.program, note.midi, length);
+      measured = await measureAlone(player, note.midi, length);
       edgeCache.set(key, measured);
     }
     const { envelope } = measured;
@@ -138,18 +121,13 @@ async function measureEdges(bank: BasicSoundBank, instrument: Instrument, notes:
   return results;
 }
 
-async function measureAlone(bank: BasicSoundBank, program: number, midi: number, lengthSeconds: number) {
-  const rendered = await renderPart(
-    bank,
-    { program, notes: [{ startSeconds: 0, endSeconds: lengthSeconds, midi, velocity: 90 }] },
-    lengthSeconds + 0.4,
-    RATE,
-  );
+async function measureAlone(player: Player, midi: number, lengthSeconds: number) {
+  const samples = await player.alone(midi, lengthSeconds, RATE);
   const size = Math.round(ENVELOPE_SECONDS * RATE);
-  const envelope = new Float32Array(Math.floor(rendered.left.length / size));
+  const envelope = new Float32Array(Math.floor(samples.length / size));
   for (let i = 0; i < envelope.length; i++) {
     let sum = 0;
-    for (let k = i * size; k < (i + 1) * size; k++) sum += (rendered.left[k] + rendered.right[k]) ** 2;
+    for (let k = i * size; k < (i + 1) * size; k++) sum += samples[k] ** 2;
     envelope[i] = Math.sqrt(sum / size);
   }
   let early = 0;

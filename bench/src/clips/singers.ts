@@ -1,11 +1,13 @@
 /**
- * Clips of synthetic singing. Two unrelated syntheses: `sourceFilterClip` (pulse train through resonators, the
- * one of the demo songs; for tuning) and `additiveClip` (harmonics weighted by a vowel envelope; for testing).
+ * Clips of synthetic singing. Three unrelated syntheses: `sourceFilterClip` (pulse train through resonators, the
+ * one of the demo songs; for tuning), `additiveClip` (harmonics weighted by a vowel envelope; for the check set) and
+ * `fofClip` (formant waves; for testing).
  */
 import { createRandom, gaussian, type Random } from '@plundra/core/signal';
 import { midiToHz } from '@plundra/core/theory';
 import { CONTROL_SECONDS, sing, type SungNote, type Vowel } from '@plundra/demo';
 import { TRUTH_HOP_SECONDS, type Clip } from './clip.ts';
+import { FOF_RATE_HZ, singFof } from './fofSinger.ts';
 import { composeMelody } from './melody.ts';
 import { addNoise, addReverb } from './room.ts';
 
@@ -83,6 +85,14 @@ export function sourceFilterClip(plan: SingerPlan, seed: number): Clip {
     (t) => sung.f0Hz[Math.round(t / CONTROL_SECONDS)] ?? 0,
     random,
   );
+}
+
+export function fofClip(plan: SingerPlan, seed: number): Clip {
+  const random = createRandom(seed);
+  const { notes } = plainNotes(plan, random);
+  const { samples, f0Hz, onsets } = singFof(notes, plan.tract, DURATION_SECONDS, seed + 1);
+  const sounding = notes.map((note, i) => ({ ...note, startSeconds: onsets[i] }));
+  return finishClip(plan, sounding, samples, (t) => f0Hz[Math.round(t * FOF_RATE_HZ)] ?? 0, random);
 }
 
 export function additiveClip(plan: SingerPlan, seed: number): Clip {

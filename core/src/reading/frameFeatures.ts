@@ -3,8 +3,10 @@
  * pitch candidates, the loudness and the onset strength. Everything later works on these few numbers, so a
  * recording of hours needs little memory.
  */
+import { hzToMidi } from '../theory/index.ts';
 import { GrowingFloats } from './growing.ts';
 import { createDifferenceFunction } from './differenceFunction.ts';
+import { supportCandidates } from './harmonicSupport.ts';
 import { HOP_SAMPLES, READING_HZ, type KindSettings } from './melodySettings.ts';
 import { CANDIDATES, writeCandidates } from './pitchCandidates.ts';
 import { createSpectralFlux } from './spectralFlux.ts';
@@ -42,6 +44,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
   const shortestLag = Math.max(3, Math.floor(READING_HZ / kind.highestHz));
   const difference = createDifferenceFunction(kind.windowSamples, longestLag);
   const flux = createSpectralFlux();
+  const highestMidi = hzToMidi(kind.highestHz);
   // A difference frame at offset 0 is centred on its window plus about half a middle lag.
   const differenceLead = Math.round(kind.windowSamples / 2 + longestLag / 6);
   const margin =
@@ -76,6 +79,8 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
       const firstDb = level(first);
       const secondDb = level(second);
       const at = midi.length;
+      const half = flux.frameSamples / 2;
+      const [firstFlux, secondFlux] = flux.pair(held, first - half, second - half);
       const midiOut = midi.extend(2 * CANDIDATES);
       const probabilityOut = probability.extend(2 * CANDIDATES);
       if (Math.max(firstDb, secondDb) > PITCH_FLOOR_DB) {
@@ -85,13 +90,21 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
         aperiodicity.push(
           writeCandidates(normalisedB, shortestLag, last, midiOut, probabilityOut, at + CANDIDATES),
         );
+        flux.amplitudes.forEach((amplitude, i) =>
+          supportCandidates(
+            amplitude,
+            flux.frameSamples,
+            midiOut,
+            probabilityOut,
+            at + i * CANDIDATES,
+            highestMidi,
+          ),
+        );
       } else {
         aperiodicity.push(1);
         aperiodicity.push(1);
         probabilityOut.fill(0, at, at + 2 * CANDIDATES);
       }
-      const half = flux.frameSamples / 2;
-      const [firstFlux, secondFlux] = flux.pair(held, first - half, second - half);
       levelDb.push(firstDb);
       levelDb.push(secondDb);
       onsetStrength.push(firstFlux);

@@ -15,6 +15,8 @@ const LAG_FRAMES = 2;
  */
 export interface SpectralFlux {
   readonly frameSamples: number;
+  /** Magnitude spectra of the last pair, frameSamples / 2 + 1 bins each. */
+  readonly amplitudes: readonly [Float32Array, Float32Array];
   /** Onset strength (dB per band, mean of rises) of the frames centred in the windows at the two offsets. */
   pair(signal: Float32Array, first: number, second: number): [number, number];
 }
@@ -29,11 +31,14 @@ export function createSpectralFlux(): SpectralFlux {
     new Float32Array(bands.length - 1).fill(-100),
   );
 
-  const flux = (power: (bin: number) => number): number => {
+  const bins = WINDOW_SAMPLES / 2 + 1;
+  const amplitudes: [Float32Array, Float32Array] = [new Float32Array(bins), new Float32Array(bins)];
+
+  const flux = (amplitude: Float32Array): number => {
     const now = new Float32Array(bands.length - 1);
     for (let b = 0; b < now.length; b++) {
       let sum = 0;
-      for (let bin = bands[b]; bin < bands[b + 1]; bin++) sum += power(bin);
+      for (let bin = bands[b]; bin < bands[b + 1]; bin++) sum += amplitude[bin] ** 2;
       now[b] = 10 * Math.log10(sum / (bands[b + 1] - bands[b]) + 1e-9);
     }
     const before = history.shift()!;
@@ -51,20 +56,24 @@ export function createSpectralFlux(): SpectralFlux {
 
   return {
     frameSamples: WINDOW_SAMPLES,
+    amplitudes,
     pair(signal, first, second) {
       for (let i = 0; i < WINDOW_SAMPLES; i++) {
         input[2 * i] = signal[first + i] * window[i];
         input[2 * i + 1] = signal[second + i] * window[i];
       }
       transform.forward(spectrum, input);
-      const part = (bin: number, sign: 1 | -1): number => {
-        const mirror = WINDOW_SAMPLES - bin;
-        // Even part of Z is the first frame, odd part the second.
-        const re = spectrum[2 * bin] + sign * spectrum[2 * mirror];
-        const im = spectrum[2 * bin + 1] - sign * spectrum[2 * mirror + 1];
-        return (re * re + im * im) / 4;
-      };
-      return [flux((bin) => part(bin, 1)), flux((bin) => part(bin, -1))];
+      // Even part of the spectrum is the first frame, odd part the second.
+      for (let bin = 0; bin < bins; bin++) {
+        const mirror = bin === 0 ? 0 : WINDOW_SAMPLES - bin;
+        const re = spectrum[2 * bin];
+        const im = spectrum[2 * bin + 1];
+        const mirrorRe = spectrum[2 * mirror];
+        const mirrorIm = spectrum[2 * mirror + 1];
+        amplitudes[0][bin] = Math.sqrt((re + mirrorRe) ** 2 + (im - mirrorIm) ** 2) / 2;
+        amplitudes[1][bin] = Math.sqrt((re - mirrorRe) ** 2 + (im + mirrorIm) ** 2) / 2;
+      }
+      return [flux(amplitudes[0]), flux(amplitudes[1])];
     },
   };
 }

@@ -19,6 +19,8 @@ export interface PlayState {
   loop: LoopRange | null;
   loopOn: boolean;
   metronome: boolean;
+  /** A bar of clicks goes before playing and recording. */
+  countIn: boolean;
 }
 
 export interface BeatClick {
@@ -32,6 +34,8 @@ export interface EngineSources {
   endSeconds(): number;
   /** Beats between two times of the song. */
   beats(fromSeconds: number, toSeconds: number): BeatClick[];
+  /** Beats of the bar before a time, as seconds before it. */
+  countIn(atSeconds: number): number[];
   problem(message: string): void;
 }
 
@@ -48,7 +52,8 @@ interface Strip {
   pan: StereoPannerNode;
 }
 
-interface Cycle {
+/** One run of the playhead. */
+export interface Cycle {
   /** Context time at which song second `songSeconds` sounds. */
   contextSeconds: number;
   songSeconds: number;
@@ -69,6 +74,7 @@ export class Engine {
   private readonly strips = new Map<string, Strip>();
   private sources: { key: string; stop: (at: number) => void }[] = [];
   private sounding: SoundingNote[] = [];
+  private clicks: { tone: OscillatorNode; until: number }[] = [];
   private cycle: Cycle | undefined;
   private plannedUntil = 0;
   private timer: ReturnType<typeof setInterval> | undefined;
@@ -77,13 +83,22 @@ export class Engine {
   /** Counts starts and stops, so that a start that was waiting for a recording knows it has been overtaken. */
   private run = 0;
   private restSeconds = 0;
-  private state: PlayState = { playing: false, loading: false, loop: null, loopOn: false, metronome: false };
+  private recording = false;
+  private state: PlayState = {
+    playing: false,
+    loading: false,
+    loop: null,
+    loopOn: false,
+    metronome: false,
+    countIn: false,
+  };
   private readonly listeners = new Set<() => void>();
 
   private asked: EngineSources = {
     tracks: () => [],
     endSeconds: () => 0,
     beats: () => [],
+    countIn: () => [],
     problem: () => undefined,
   };
 
@@ -111,8 +126,13 @@ export class Engine {
       void this.buffer(hash, durationSeconds).catch(() => undefined);
   }
 
-  async play(): Promise<void> {
-    if (this.state.playing || this.state.loading) return;
+  /**
+   * Plays from where the playhead rests. While `record` is on there is no loop and no end. Returns when the playhead
+   * begins to move; undefined when it does not.
+   */
+  async play({ record = false, countIn = this.state.countIn } = {}): Promise<Cycle | undefined> {
+    if (this.state.playing || this.state.loading) return undefined;
+    this.recording = record;
     this.set({ loading: true });
     try {
       const context = this.ensureContext();
@@ -124,24 +144,30 @@ export class Engine {
       if (tracks.some((track) => track.type === 'notes'))
         loads.push(this.ensureSampler().catch((error: unknown) => this.fail(error)));
       await Promise.all(loads);
-      const { loop, loopOn } = this.state;
+      const loop = this.activeLoop();
       let from = this.restSeconds;
-      if (loop && loopOn && (from < loop.startSeconds || from >= loop.endSeconds)) from = loop.startSeconds;
-      if (from >= this.asked.endSeconds()) from = loop && loopOn ? loop.startSeconds : 0;
+      if (loop && (from < loop.startSeconds || from >= loop.endSeconds)) from = loop.startSeconds;
+      if (!record && from >= this.asked.endSeconds()) from = loop ? loop.startSeconds : 0;
       this.restSeconds = from;
       // Notes planned before a stop must have passed before new ones begin.
-      const start = Math.max(context.currentTime, this.plannedLatest) + START_DELAY_SECONDS;
+      const before = countIn ? this.asked.countIn(from) : [];
+      const start =
+        Math.max(context.currentTime, this.plannedLatest) + START_DELAY_SECONDS + (before[0] ?? 0);
+      before.forEach((seconds, i) => this.click(start - seconds, i === 0));
       this.cycle = { contextSeconds: start, songSeconds: from };
       this.plannedUntil = from;
       const run = ++this.run;
       this.set({ playing: true, loading: false });
-      await this.startRecordings(this.cycle);
-      if (run !== this.run) return;
+      const { cycle } = this;
+      await this.startRecordings(cycle);
+      if (run !== this.run) return undefined;
       this.tick();
       this.timer = setInterval(() => this.tick(), TICK_MS);
+      return cycle;
     } catch (error) {
       this.set({ loading: false, playing: false });
       this.fail(error);
+      return undefined;
     }
   }
 
@@ -162,7 +188,7 @@ export class Engine {
     if (wasPlaying) this.silence();
     this.restSeconds = Math.max(0, seconds);
     this.set({ playing: false });
-    if (wasPlaying) void this.play();
+    if (wasPlaying) void this.play({ countIn: false });
   }
 
   setLoop(loop: LoopRange | null): void {
@@ -175,6 +201,18 @@ export class Engine {
 
   toggleMetronome(): void {
     this.set({ metronome: !this.state.metronome });
+  }
+
+  toggleCountIn(): void {
+    this.set({ countIn: !this.state.countIn });
+  }
+
+  sampleRateHz(): number {
+    return this.ensureContext().sampleRate;
+  }
+
+  private activeLoop(): LoopRange | null {
+    return this.state.loopOn && !this.recording ? this.state.loop : null;
   }
 
   /** Plays on with other tracks, levels or listen mode. */
@@ -219,18 +257,18 @@ export class Engine {
     if (!context || !cycle) return;
     const heardNow = this.positionSeconds();
     const limit = context.currentTime + LOOKAHEAD_SECONDS;
-    const { loop, loopOn } = this.state;
-    const end = loopOn && loop ? loop.endSeconds : Infinity;
+    const loop = this.activeLoop();
+    const end = loop ? loop.endSeconds : Infinity;
     const horizon = Math.min(end, cycle.songSeconds + (limit - cycle.contextSeconds));
     this.planNotes(cycle, this.plannedUntil, horizon);
     this.plannedUntil = Math.max(this.plannedUntil, horizon);
     this.endNotes(limit);
-    if (loopOn && loop && horizon >= end) {
+    if (loop && horizon >= end) {
       this.restart({
         contextSeconds: cycle.contextSeconds + (end - cycle.songSeconds),
         songSeconds: loop.startSeconds,
       });
-    } else if (heardNow > this.asked.endSeconds() + 0.5) {
+    } else if (!this.recording && heardNow > this.asked.endSeconds() + 0.5) {
       this.stop();
       this.restSeconds = 0;
       this.set({});
@@ -349,6 +387,8 @@ export class Engine {
     clearInterval(this.timer);
     for (const source of this.sources) source.stop(0);
     this.sources = [];
+    for (const { tone } of this.clicks) tone.stop(0);
+    this.clicks = [];
     this.sounding = [];
     this.sampler?.silenceAll(this.plannedLatest + 0.002);
     this.cycle = undefined;
@@ -365,9 +405,11 @@ export class Engine {
     tone.connect(level).connect(context.destination);
     tone.start(at);
     tone.stop(at + 0.06);
+    this.clicks = this.clicks.filter((each) => each.until > context.currentTime);
+    this.clicks.push({ tone, until: at + 0.06 });
   }
 
-  private ensureContext(): AudioContext {
+  ensureContext(): AudioContext {
     this.context ??= new AudioContext({ latencyHint: 'interactive' });
     return this.context;
   }

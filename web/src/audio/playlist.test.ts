@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { createSong, createTimeMap, type NotePart, type RecordingPart, type Song } from '@plundra/core/song';
 import { guessMaterial, nameOfFile, nextColour } from '../song/newParts.ts';
 import { playableProgram } from './instruments.ts';
-import { beatClicks } from './metronome.ts';
+import { beatClicks, countInBeats } from './metronome.ts';
+import { joinBlocks } from './microphone.ts';
 import { blendGains, buildTracks, songEndSeconds, type ListenChoice, type NoteTrack } from './playlist.ts';
 
 const strip = { mark: 'XX', colour: 0, levelDb: -3, pan: 0.2, mute: false, solo: false };
@@ -138,5 +139,38 @@ describe('new parts', () => {
     expect(nextColour(song)).toBe(1);
     expect(playableProgram(0)).toBe(0);
     expect(playableProgram(30)).toBe(27);
+  });
+});
+
+describe('count-in', () => {
+  it('is a bar of beats before the start, at the tempo and metre there', () => {
+    const common = createTimeMap(createSong('s', 'Song'));
+    expect(countInBeats(common, 0)).toEqual([2, 1.5, 1, 0.5]);
+    const song = createSong('s', 'Song');
+    const waltz = createTimeMap({
+      tempoMap: [{ startTicks: 0, bpm: 90 }],
+      metreMap: [{ ...song.metreMap[0], beats: 3, unit: 4 }],
+    });
+    const beats = countInBeats(waltz, waltz.secondsAt(960));
+    expect(beats).toHaveLength(3);
+    expect(beats[0]).toBeCloseTo(2, 9);
+  });
+});
+
+describe('captured blocks', () => {
+  const block = (timeSeconds: number, ...samples: number[]) => ({
+    timeSeconds,
+    samples: Float32Array.from(samples),
+  });
+
+  it('begin at the wanted time, also inside a block', () => {
+    const joined = joinBlocks([block(1, 1, 2, 3, 4), block(1.4, 5, 6, 7, 8)], 10, 1.2);
+    expect([...joined]).toEqual([3, 4, 5, 6, 7, 8]);
+  });
+
+  it('have silence where one is missing or the first came late', () => {
+    expect([...joinBlocks([block(0.2, 1), block(0.5, 2)], 10, 0)]).toEqual([0, 0, 1, 0, 0, 2]);
+    expect(joinBlocks([], 10, 0)).toHaveLength(0);
+    expect(joinBlocks([block(0, 1, 2)], 10, 5)).toHaveLength(0);
   });
 });

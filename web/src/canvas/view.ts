@@ -63,6 +63,38 @@ export function scrollPitch(view: View, pixels: number, height: number): View {
   };
 }
 
+interface Point {
+  x: number;
+  y: number;
+}
+
+/** Fingers closer than this in one direction say nothing about zoom in it. */
+const PINCH_PIXELS = 30;
+
+/**
+ * One of two fingers has moved: what lies under each finger stays under it. In a direction in which they are close
+ * together the picture follows half the way, so that two moving fingers carry it along.
+ */
+export function pinchView(
+  view: View,
+  { from, to, other, bandTop }: { from: Point; to: Point; other: Point; bandTop: number },
+  endSeconds: Seconds,
+): View {
+  const spread = (axis: 'x' | 'y') => {
+    const [before, after] = [from[axis] - other[axis], to[axis] - other[axis]];
+    const clear = Math.abs(before) >= PINCH_PIXELS && Math.abs(after) >= PINCH_PIXELS;
+    return clear && before * after > 0 ? after / before : undefined;
+  };
+  const [inTime, inPitch] = [spread('x'), spread('y')];
+  const timed =
+    inTime === undefined
+      ? scrollTime(view, (from.x - to.x) / 2, endSeconds)
+      : zoomTime(view, inTime, other.x);
+  return inPitch === undefined
+    ? { ...timed, topMidi: timed.topMidi + (to.y - from.y) / 2 / timed.pixelsPerSemitone }
+    : zoomPitch(timed, inPitch, other.y - bandTop);
+}
+
 /** A view that shows all of the given spans with some air around. */
 export function fitView(
   spans: readonly { startSeconds: Seconds; endSeconds: Seconds; midi: Midi }[],

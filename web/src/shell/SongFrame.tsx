@@ -8,12 +8,13 @@ import { createTimeMap } from '@plundra/core/song';
 import { api, ApiError } from '../api/client.ts';
 import { listenToServer } from '../api/events.ts';
 import { Engine } from '../audio/engine.ts';
-import { beatClicks } from '../audio/metronome.ts';
+import { beatClicks, countInBeats } from '../audio/metronome.ts';
 import { buildTracks, songEndSeconds, type ListenChoice } from '../audio/playlist.ts';
 import { useFileDrop } from './useFileDrop.ts';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
 import { SongSession } from '../song/songSession.ts';
 import { useImport } from '../song/useImport.tsx';
+import { useRecorder } from '../song/useRecorder.tsx';
 import { Places } from './Places.tsx';
 import { ShortcutSheet } from './ShortcutSheet.tsx';
 import { TopLine } from './TopLine.tsx';
@@ -104,6 +105,7 @@ function OpenSong({ document }: { document: SongDocument }) {
       tracks: () => tracks,
       endSeconds: () => endSeconds,
       beats: (from, to) => beatClicks(time, from, to),
+      countIn: (at) => countInBeats(time, at),
       problem: explain,
     });
     engine.refresh();
@@ -121,6 +123,7 @@ function OpenSong({ document }: { document: SongDocument }) {
   }, [session, message]);
   const apply = useCallback<SongValue['apply']>((label, edit) => session.apply(label, edit), [session]);
   const importFiles = useImport(song, apply);
+  const recorder = useRecorder(song, time, engine, apply);
   const { dropping, dropProps } = useFileDrop(importFiles);
   useGlobalKeys({ engine, undo, redo, setListen, openShortcuts: () => setSheetOpen(true) });
 
@@ -136,7 +139,7 @@ function OpenSong({ document }: { document: SongDocument }) {
         <main className="place">
           <Outlet />
         </main>
-        <Transport />
+        <Transport recorder={recorder} />
       </div>
       {dropping && (
         <div className="drop-hint">Drop recordings (WAV, FLAC, MP3, OGG) or MIDI files into this song</div>

@@ -4,6 +4,7 @@ import { Button, Checkbox, Segmented, Slider, Tooltip } from 'antd';
 import { formatPosition } from '@plundra/core/song';
 import type { ListenMode } from '../audio/playlist.ts';
 import { useSong } from '../song/SongContext.tsx';
+import type { Recorder } from '../song/useRecorder.tsx';
 
 const MODES: { value: ListenMode; label: string; key: string }[] = [
   { value: 'recording', label: 'Recording', key: '1' },
@@ -12,7 +13,7 @@ const MODES: { value: ListenMode; label: string; key: string }[] = [
   { value: 'split', label: 'One in each ear', key: '4' },
 ];
 
-export function Transport() {
+export function Transport({ recorder }: { recorder: Recorder }) {
   const { engine, time, listen, setListen } = useSong();
   const state = useSyncExternalStore(engine.subscribe, engine.getState);
   const barOf = (seconds: number) => {
@@ -40,6 +41,7 @@ export function Transport() {
         icon={state.playing ? <PauseOutlined /> : <CaretRightFilled />}
         onClick={() => engine.toggle()}
       />
+      <RecordButton recorder={recorder} />
       <Position />
       <Tooltip
         title={
@@ -62,6 +64,11 @@ export function Transport() {
       <Checkbox checked={state.metronome} onChange={() => engine.toggleMetronome()}>
         Metronome
       </Checkbox>
+      <Tooltip title="One bar of clicks before playing and recording">
+        <Checkbox checked={state.countIn} onChange={() => engine.toggleCountIn()}>
+          Count-in
+        </Checkbox>
+      </Tooltip>
       <span className="gap" />
       {listen.focusPartId && (
         <Checkbox
@@ -103,6 +110,38 @@ export function Transport() {
         onChange={(mode) => setListen({ mode })}
       />
     </footer>
+  );
+}
+
+/** Records from the playhead on; while it does, the ring grows with the level that comes in. */
+function RecordButton({ recorder }: { recorder: Recorder }) {
+  const ring = useRef<HTMLSpanElement>(null);
+  const on = recorder.state === 'recording';
+  const { level } = recorder;
+  useEffect(() => {
+    if (!on) return;
+    let request = 0;
+    const show = () => {
+      // −48 dB to 0 dB is the whole ring.
+      const share = Math.max(0, Math.min(1, 1 + (20 * Math.log10(level() + 1e-6)) / 48));
+      ring.current?.style.setProperty('--level', share.toFixed(3));
+      request = requestAnimationFrame(show);
+    };
+    show();
+    return () => cancelAnimationFrame(request);
+  }, [on, level]);
+  return (
+    <Tooltip title={on ? 'End the recording and keep it' : 'Record a new part from the playhead on'}>
+      <Button
+        shape="circle"
+        aria-label={on ? 'Stop recording' : 'Record'}
+        aria-pressed={on}
+        loading={recorder.state === 'opening' || recorder.state === 'saving'}
+        onClick={() => recorder.toggle()}
+        className={on ? 'record on' : 'record'}
+        icon={<span ref={ring} className="disc" />}
+      />
+    </Tooltip>
   );
 }
 

@@ -14,7 +14,6 @@ import { prepareSurface } from '../../canvas/surface.ts';
 import {
   fitView,
   followPlayhead,
-  midiOf,
   scrollPitch,
   scrollTime,
   secondsOf,
@@ -30,10 +29,11 @@ import { CursorLine } from './CursorLine.tsx';
 import { drawBackground } from './drawBackground.ts';
 import { drawMoving } from './drawMoving.ts';
 import { drawNotes } from './drawNotes.ts';
-import { dragMove, notesDuring, snapSeconds, type Gesture, type Tool } from './gesture.ts';
-import { hitTest, notesInBox, type Hit } from './hitTest.ts';
+import { notesDuring, type Gesture, type Tool } from './gesture.ts';
+import { hitTest } from './hitTest.ts';
 import { BANDS, noteBand, type LineScene } from './lineScene.ts';
 import { countNotes, type Change, type NoteEditing } from './noteEditing.ts';
+import { cursorOf, localPoint, usePointerTools } from './usePointerTools.ts';
 
 export interface LineCanvasHandle {
   stepTicks(): number;
@@ -77,8 +77,6 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
   const [view, setViewState] = useState<View | null>(rememberedViews.get(viewKey) ?? null);
   const [gesture, setGesture] = useState<Gesture | null>(null);
   const [pointer, setPointer] = useState<{ x: number; y: number } | null>(null);
-  const dragFrom = useRef<{ x: number; y: number; hit: Hit } | null>(null);
-  const lastHeard = useRef(-1);
 
   const notes = editing?.notes ?? NO_NOTES;
   const longest = useMemo(
@@ -224,192 +222,26 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     return () => element.removeEventListener('wheel', onWheel);
   }, [setView, endSeconds, band.top, band.bottom]);
 
-  const hear = (midi: number, velocity: number) => {
-    if (Math.round(midi) === lastHeard.current) return;
-    lastHeard.current = Math.round(midi);
-    onHear(midi, velocity);
-  };
-
-  const onPointerDown = (event: React.PointerEvent) => {
-    if (!full || !view || event.button === 2) return;
-    const point = localPoint(event, frame.current!);
-    const hit = hitTest(full, longest, size.height, point.x, point.y);
-    frame.current!.focus({ preventScroll: true });
-    frame.current!.setPointerCapture(event.pointerId);
-    dragFrom.current = { ...point, hit };
-    lastHeard.current = -1;
-    const additive = event.shiftKey || event.ctrlKey || event.metaKey;
-    const selected = scene.selected;
-    if (event.button === 1) return setGesture({ kind: 'scroll', ...point });
-    if (hit.zone === 'ruler') {
-      if (event.shiftKey)
-        return setGesture({
-          kind: 'loop',
-          fromSeconds: snapSeconds(secondsOf(view, point.x), snap),
-          toSeconds: snapSeconds(secondsOf(view, point.x), snap),
-        });
-      engine.seek(Math.max(0, secondsOf(view, point.x)));
-      return setGesture({ kind: 'seek' });
-    }
-    if (hit.zone === 'labels') {
-      const same = notes.filter((note) => Math.round(note.midi) === hit.midi).map((note) => note.id);
-      onSelect(new Set(additive ? [...selected, ...same] : same));
-      onHear(hit.midi, 90);
-      return;
-    }
-    if (!editing) return;
-    if (tool === 'cut' && 'note' in hit) return onChange(editing.cut(hit.note.id, secondsOf(view, point.x)));
-    if (tool === 'draw' && (hit.zone === 'empty' || hit.zone === 'waveform')) {
-      const start = event.altKey
-        ? secondsOf(view, point.x)
-        : snapSeconds(secondsOf(view, point.x), scene.recording ? { ...snap, stepTicks: 0 } : snap);
-      const midi =
-        hit.zone === 'waveform'
-          ? (heardPitch(scene, start) ?? 67)
-          : Math.round(midiOf(view, point.y - band.top));
-      hear(midi, 80);
-      return setGesture({ kind: 'draw', startSeconds: start, endSeconds: start, midi });
-    }
-    if ('note' in hit) {
-      const { note } = hit;
-      const already = selected.has(note.id);
-      const ids = additive
-        ? new Set(already ? [...selected].filter((id) => id !== note.id) : [...selected, note.id])
-        : already
-          ? selected
-          : new Set([note.id]);
-      if (ids !== selected) onSelect(ids);
-      if (additive && already) return;
-      if (hit.zone === 'stem')
-        return setGesture({ kind: 'velocity', note, ids: new Set([...ids, note.id]), by: 0 });
-      if (hit.zone === 'start' || hit.zone === 'end') {
-        return setGesture({
-          kind: 'trim',
-          note,
-          edge: hit.zone,
-          startSeconds: note.startSeconds,
-          endSeconds: note.endSeconds,
-        });
-      }
-      hear(note.midi, note.velocity);
-      return setGesture({ kind: 'move', note, ids, move: { seconds: 0, semitones: 0 }, moved: false });
-    }
-    setGesture({
-      kind: 'marquee',
-      x0: point.x,
-      y0: point.y,
-      x1: point.x,
-      y1: point.y,
-      before: additive ? selected : new Set(),
-    });
-  };
-
-  const onPointerMove = (event: React.PointerEvent) => {
-    const point = localPoint(event, frame.current!);
-    setPointer(point);
-    const from = dragFrom.current;
-    if (!gesture || !from || !view || !full) return;
-    const seconds = secondsOf(view, point.x);
-    const free = event.ctrlKey || event.metaKey;
-    switch (gesture.kind) {
-      case 'marquee': {
-        const box = { ...gesture, x1: point.x, y1: point.y };
-        setGesture(box);
-        onSelect(new Set([...gesture.before, ...notesInBox({ ...full, notes }, size.height, box)]));
-        break;
-      }
-      case 'move': {
-        const drag = {
-          seconds: (point.x - from.x) / view.pixelsPerSecond,
-          semitones: (from.y - point.y) / view.pixelsPerSemitone,
-          pixelsX: point.x - from.x,
-        };
-        const far = Math.abs(point.x - from.x) > 3 || Math.abs(point.y - from.y) > 3;
-        if (!far && !gesture.moved) break;
-        const move = dragMove(gesture.note, drag, { free, fine: event.altKey, snap });
-        if (move.semitones !== 0 || gesture.move.semitones !== 0)
-          hear(gesture.note.midi + move.semitones, gesture.note.velocity);
-        setGesture({ ...gesture, move, moved: true });
-        break;
-      }
-      case 'trim': {
-        const at = free || scene.recording ? seconds : snapSeconds(seconds, snap);
-        if (gesture.edge === 'start')
-          setGesture({ ...gesture, startSeconds: Math.min(at, gesture.endSeconds - 0.03) });
-        else setGesture({ ...gesture, endSeconds: Math.max(at, gesture.startSeconds + 0.03) });
-        break;
-      }
-      case 'velocity':
-        setGesture({ ...gesture, by: Math.round((from.y - point.y) * 1.5) });
-        break;
-      case 'draw':
-        setGesture({
-          ...gesture,
-          endSeconds: Math.max(
-            gesture.startSeconds,
-            free || scene.recording ? seconds : snapSeconds(seconds, snap),
-          ),
-        });
-        break;
-      case 'seek':
-        engine.seek(Math.max(0, seconds));
-        break;
-      case 'loop':
-        setGesture({ ...gesture, toSeconds: snapSeconds(seconds, snap) });
-        break;
-      case 'scroll':
-        setView((old) =>
-          scrollPitch(
-            scrollTime(old, gesture.x - point.x, endSeconds),
-            gesture.y - point.y,
-            band.bottom - band.top,
-          ),
-        );
-        setGesture({ ...gesture, ...point });
-        break;
-    }
-  };
-
-  const onPointerUp = () => {
-    const done = gesture;
-    const from = dragFrom.current;
-    setGesture(null);
-    dragFrom.current = null;
-    if (!done || !editing || !from) {
-      if (done?.kind === 'loop') finishLoop(done);
-      return;
-    }
-    switch (done.kind) {
-      case 'marquee':
-        if (Math.abs(done.x1 - done.x0) < 3 && Math.abs(done.y1 - done.y0) < 3 && done.before.size === 0)
-          onSelect(new Set());
-        break;
-      case 'move':
-        if (done.moved && (done.move.seconds !== 0 || done.move.semitones !== 0))
-          onChange(editing.move(done.ids, done.move));
-        else if (done.ids.size > 1 && !done.moved) onSelect(new Set([done.note.id]));
-        break;
-      case 'trim':
-        if (done.startSeconds !== done.note.startSeconds || done.endSeconds !== done.note.endSeconds) {
-          onChange(editing.trim(done.note.id, done.startSeconds, done.endSeconds));
-        }
-        break;
-      case 'velocity':
-        if (done.by !== 0) onChange(editing.setVelocity(done.ids, (velocity) => velocity + done.by));
-        break;
-      case 'draw':
-        onChange(editing.draw(done.startSeconds, done.endSeconds, done.midi));
-        break;
-      case 'loop':
-        finishLoop(done);
-        break;
-    }
-  };
-
-  const finishLoop = (done: { fromSeconds: number; toSeconds: number }) => {
-    const [a, b] = [Math.min(done.fromSeconds, done.toSeconds), Math.max(done.fromSeconds, done.toSeconds)];
-    engine.setLoop(b - a > 0.05 ? { startSeconds: a, endSeconds: b } : null);
-  };
+  const handlers = usePointerTools({
+    frame,
+    full,
+    notes,
+    longest,
+    height: size.height,
+    band,
+    snap,
+    tool,
+    editing,
+    engine,
+    endSeconds,
+    gesture,
+    setGesture,
+    setPointer,
+    setView,
+    onSelect,
+    onChange,
+    onHear,
+  });
 
   const hover =
     full && pointer && !gesture ? hitTest(full, longest, size.height, pointer.x, pointer.y) : null;
@@ -422,11 +254,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
       tabIndex={0}
       role="application"
       aria-label={`Notes on a canvas, ${countNotes(notes.length)}, ${scene.selected.size} selected. N goes to the next doubtful note, arrows move the selection, question mark lists all keys.`}
-      onPointerDown={onPointerDown}
-      onPointerMove={onPointerMove}
-      onPointerUp={onPointerUp}
-      onPointerCancel={() => setGesture(null)}
-      onPointerLeave={() => setPointer(null)}
+      {...handlers}
       onContextMenu={(event) => event.preventDefault()}
       data-testid="line-canvas"
     >
@@ -448,44 +276,4 @@ function fitViewInBand(
 ): View {
   const view = fitView(notes, width - BANDS.labels, height, longestSeconds);
   return { ...view, startSeconds: Math.max(0, view.startSeconds) - BANDS.labels / view.pixelsPerSecond };
-}
-
-function localPoint(
-  event: { clientX: number; clientY: number },
-  element: HTMLElement,
-): { x: number; y: number } {
-  const box = element.getBoundingClientRect();
-  return { x: event.clientX - box.left, y: event.clientY - box.top };
-}
-
-/** The pitch that the contour has at a time, for drawing over the waveform. */
-function heardPitch(scene: Props['scene'], songSeconds: number): number | undefined {
-  const contour = scene.recording?.contour;
-  if (!contour) return undefined;
-  const at = Math.round((songSeconds - scene.recording!.originSeconds) / contour.hopSeconds);
-  for (let t = at; t < at + 12; t++) {
-    const f0Hz = contour.f0Hz[t];
-    if (f0Hz > 0) return 69 + 12 * Math.log2(f0Hz / 440);
-  }
-  return undefined;
-}
-
-function cursorOf(hit: Hit | null, tool: Tool): string {
-  if (!hit) return 'default';
-  if (tool === 'cut') return 'note' in hit ? 'text' : 'default';
-  if (tool === 'draw' && (hit.zone === 'empty' || hit.zone === 'waveform')) return 'crosshair';
-  switch (hit.zone) {
-    case 'start':
-    case 'end':
-      return 'ew-resize';
-    case 'stem':
-      return 'ns-resize';
-    case 'note':
-      return 'grab';
-    case 'labels':
-    case 'ruler':
-      return 'pointer';
-    default:
-      return 'default';
-  }
 }

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { SoundOutlined } from '@ant-design/icons';
-import { App, Button, Select, Switch } from 'antd';
+import { App, Button, Switch } from 'antd';
 import { useNavigate } from 'react-router';
 import { bendsFromContour, type Contour } from '@plundra/core/reading';
 import { notesFromLine, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
@@ -10,6 +10,11 @@ import { useSong } from '../../song/SongContext.tsx';
 import { countNotes } from './noteEditing.ts';
 
 /** Makes a note part of the line, with a sound chosen by ear. */
+const SOUNDS: { value: Sound; label: string }[] = [
+  ...INSTRUMENTS.map(({ program, name }) => ({ value: program, label: name })),
+  { value: 'drums', label: 'Drum kit' },
+];
+
 export function UseSheet({
   part,
   passage,
@@ -55,28 +60,18 @@ export function UseSheet({
       <p className="quiet">
         Choose a sound: with Listen on “Both” or “Notes” the line is played with it at once.
       </p>
-      <Select
-        aria-label="Sound"
-        style={{ width: '100%' }}
-        value={program}
-        onChange={choose}
-        options={[
-          ...INSTRUMENTS.map((each) => ({ value: each.program as Sound, label: each.name })),
-          { value: 'drums' as Sound, label: 'Drum kit' },
-        ]}
-      />
-      <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 6, margin: '10px 0' }}>
-        {INSTRUMENTS.slice(0, 12).map((each) => (
+      <div role="group" aria-label="Sound" className="sound-choice">
+        {SOUNDS.map(({ value, label }) => (
           <Button
-            key={each.program}
+            key={value}
             size="small"
-            type={each.program === program ? 'primary' : 'default'}
-            ghost={each.program === program}
+            type={value === program ? 'primary' : 'default'}
+            ghost={value === program}
+            aria-pressed={value === program}
             icon={<SoundOutlined />}
-            onClick={() => choose(each.program)}
-            style={{ justifyContent: 'flex-start', overflow: 'hidden' }}
+            onClick={() => choose(value)}
           >
-            {each.name}
+            {label}
           </Button>
         ))}
       </div>

@@ -5,6 +5,7 @@ import {
   fitView,
   followPlayhead,
   midiOf,
+  pinchView,
   scrollTime,
   secondsOf,
   xOf,
@@ -188,5 +189,41 @@ describe('gestures', () => {
     );
     expect(trimmed[1].endSeconds).toBe(5.2);
     expect(notesDuring(null, notes)).toBe(notes);
+  });
+});
+
+describe('a pinch', () => {
+  const [left, right] = [
+    { x: 100, y: 200 },
+    { x: 300, y: 320 },
+  ];
+  const pinch = (from: { x: number; y: number }, to: { x: number; y: number }, other = left) =>
+    pinchView(view, { from, to, other, bandTop: 48 }, 100);
+
+  it('keeps what lies under both fingers under them, in time and in pitch', () => {
+    const to = { x: 420, y: 260 };
+    const zoomed = pinch(right, to);
+    expect(secondsOf(zoomed, to.x)).toBeCloseTo(secondsOf(view, right.x), 9);
+    expect(secondsOf(zoomed, left.x)).toBeCloseTo(secondsOf(view, left.x), 9);
+    expect(midiOf(zoomed, to.y - 48)).toBeCloseTo(midiOf(view, right.y - 48), 9);
+    expect(midiOf(zoomed, left.y - 48)).toBeCloseTo(midiOf(view, left.y - 48), 9);
+  });
+
+  it('leaves a direction alone in which the fingers are close together', () => {
+    const zoomed = pinch({ x: 300, y: 205 }, { x: 400, y: 205 });
+    expect(zoomed.pixelsPerSemitone).toBe(view.pixelsPerSemitone);
+    expect(zoomed.pixelsPerSecond).toBeCloseTo(view.pixelsPerSecond * 1.5);
+  });
+
+  it('carries the picture along when two fingers move together', () => {
+    const [a, b] = [left, { x: 110, y: 400 }];
+    const [movedA, movedB] = [
+      { x: 60, y: 200 },
+      { x: 70, y: 400 },
+    ];
+    const half = pinch(a, movedA, b);
+    const whole = pinchView(half, { from: b, to: movedB, other: movedA, bandTop: 48 }, 100);
+    expect(whole.startSeconds).toBeCloseTo(view.startSeconds + 40 / view.pixelsPerSecond, 9);
+    expect(whole.pixelsPerSecond).toBe(view.pixelsPerSecond);
   });
 });

@@ -2,7 +2,7 @@
 import { hzToMidi } from '@plundra/core/theory';
 import type { Surface } from '../../canvas/surface.ts';
 import { secondsOf, xOf, yOf } from '../../canvas/view.ts';
-import { colours, fontFamily } from '../../theme/tokens.ts';
+import { colours } from '../../theme/tokens.ts';
 import type { CanvasNote } from './canvasNote.ts';
 import { BANDS, noteBand, visibleNotes, type LineScene } from './lineScene.ts';
 
@@ -10,6 +10,8 @@ import { BANDS, noteBand, visibleNotes, type LineScene } from './lineScene.ts';
 const IN_TUNE_CENTS = 10;
 /** The area is filled as far as this from the rail. */
 const FILL_SEMITONES = 1.2;
+/** How strongly notes show that an open proposal would remove. */
+const REMOVED_ALPHA = 0.35;
 /** Highest velocity stem in pixels. */
 export const STEM_PIXELS = 34;
 /** Contour frames joined into one column where several fall on one pixel. */
@@ -28,46 +30,88 @@ export function drawNotes(
     secondsOf(view, width),
     longestSeconds,
   );
-  if (scene.recording) drawOnsets(context, height, scene, first, last);
+  if (scene.recording) drawOnsets(context, width, height, scene, first, last);
   context.save();
   context.beginPath();
   context.rect(BANDS.labels + 1, band.top, width - BANDS.labels, band.bottom - band.top);
   context.clip();
   context.translate(0, band.top);
   if (scene.recording?.contour) drawLooseContour(context, width, scene);
+  const [kept, removed] = [createBatch(), createBatch()];
   for (let i = first; i < last; i++) {
     const note = notes[i];
-    if (note.played) drawLineNote(context, note, scene);
+    if (note.played) addLineNote(scene.previewRemoved.has(note.id) ? removed : kept, note, scene);
     else drawBar(context, note, scene);
   }
+  drawBatch(context, kept, 1);
+  drawBatch(context, removed, REMOVED_ALPHA);
+  for (let i = first; i < last; i++) outline(context, notes[i], scene);
   context.restore();
+}
+
+/** Line notes as a few long paths: thousands of small ones take the screen several times as long. */
+interface Batch {
+  rails: Path2D;
+  sharp: Path2D;
+  flat: Path2D;
+  inTune: Path2D;
+  ink: Path2D;
+  hatching: Path2D;
+}
+
+function createBatch(): Batch {
+  return {
+    rails: new Path2D(),
+    sharp: new Path2D(),
+    flat: new Path2D(),
+    inTune: new Path2D(),
+    ink: new Path2D(),
+    hatching: new Path2D(),
+  };
+}
+
+function drawBatch(context: CanvasRenderingContext2D, batch: Batch, alpha: number): void {
+  context.globalAlpha = alpha;
+  // Neutral, so that only the deviation carries the pitch colours.
+  context.fillStyle = '#8F8B84';
+  context.fill(batch.rails);
+  context.globalAlpha = alpha * 0.6;
+  context.fillStyle = colours.sharp;
+  context.fill(batch.sharp);
+  context.fillStyle = colours.flat;
+  context.fill(batch.flat);
+  context.fillStyle = colours.inTune;
+  context.fill(batch.inTune);
+  context.globalAlpha = alpha;
+  context.strokeStyle = colours.ink;
+  context.lineWidth = 1.4;
+  context.stroke(batch.ink);
+  context.lineWidth = 1;
+  context.globalAlpha = alpha * 0.75;
+  context.strokeStyle = colours.doubt;
+  context.stroke(batch.hatching);
+  context.globalAlpha = 1;
 }
 
 function railHeight(scene: LineScene): number {
   return Math.min(7, Math.max(3, scene.view.pixelsPerSemitone * 0.32));
 }
 
-function drawLineNote(context: CanvasRenderingContext2D, note: CanvasNote, scene: LineScene): void {
+function addLineNote(batch: Batch, note: CanvasNote, scene: LineScene): void {
   const { view } = scene;
   const x = xOf(view, note.startSeconds);
   const w = Math.max(2, xOf(view, note.endSeconds) - x);
   const y = yOf(view, note.midi);
   const rail = railHeight(scene);
-  const removed = scene.previewRemoved.has(note.id);
-  context.globalAlpha = removed ? 0.35 : 1;
-  // Neutral, so that only the deviation carries the pitch colours.
-  context.fillStyle = '#8F8B84';
-  context.beginPath();
-  context.roundRect(x, y - rail / 2, w, rail, rail / 2);
-  context.fill();
-  drawContour(context, note, scene);
-  if (note.doubtful) hatch(context, x, y - view.pixelsPerSemitone * 0.5, w, view.pixelsPerSemitone);
-  context.globalAlpha = 1;
-  outline(context, note, scene, x, y, w);
+  if (w > rail) batch.rails.roundRect(x, y - rail / 2, w, rail, rail / 2);
+  else batch.rails.rect(x, y - rail / 2, w, rail);
+  addContour(batch, note, scene);
+  if (note.doubtful)
+    addHatching(batch.hatching, x, y - view.pixelsPerSemitone * 0.5, w, view.pixelsPerSemitone);
 }
 
 /** The contour of one note as a fine line, with the area to the rail filled by how far it is off. */
-function drawContour(context: CanvasRenderingContext2D, note: CanvasNote, scene: LineScene): void {
+function addContour(batch: Batch, note: CanvasNote, scene: LineScene): void {
   const recording = scene.recording;
   const contour = recording?.contour;
   if (!recording || !contour || !note.played) return;
@@ -83,12 +127,6 @@ function drawContour(context: CanvasRenderingContext2D, note: CanvasNote, scene:
   );
   const step = Math.max(1, Math.floor(LEAST_PIXELS_PER_POINT / (contour.hopSeconds * view.pixelsPerSecond)));
   const railY = yOf(view, note.midi);
-  const fills: Record<'sharp' | 'flat' | 'inTune', Path2D> = {
-    sharp: new Path2D(),
-    flat: new Path2D(),
-    inTune: new Path2D(),
-  };
-  const ink = new Path2D();
   let open = false;
   const columnWidth = contour.hopSeconds * view.pixelsPerSecond * step;
   for (let t = first; t <= last; t += step) {
@@ -108,24 +146,11 @@ function drawContour(context: CanvasRenderingContext2D, note: CanvasNote, scene:
     const kind = Math.abs(off * 100) <= IN_TUNE_CENTS ? 'inTune' : off > 0 ? 'sharp' : 'flat';
     // Glides from far away belong to the way, not to the note.
     if (Math.abs(off) <= FILL_SEMITONES)
-      fills[kind].rect(x - columnWidth / 2, Math.min(y, railY), columnWidth + 0.5, Math.abs(y - railY));
-    if (open) ink.lineTo(x, y);
-    else ink.moveTo(x, y);
+      batch[kind].rect(x - columnWidth / 2, Math.min(y, railY), columnWidth + 0.5, Math.abs(y - railY));
+    if (open) batch.ink.lineTo(x, y);
+    else batch.ink.moveTo(x, y);
     open = true;
   }
-  const alpha = context.globalAlpha;
-  context.globalAlpha = alpha * 0.6;
-  context.fillStyle = colours.sharp;
-  context.fill(fills.sharp);
-  context.fillStyle = colours.flat;
-  context.fill(fills.flat);
-  context.fillStyle = colours.inTune;
-  context.fill(fills.inTune);
-  context.globalAlpha = alpha;
-  context.strokeStyle = colours.ink;
-  context.lineWidth = 1.4;
-  context.stroke(ink);
-  context.lineWidth = 1;
 }
 
 /** Voiced stretches that belong to no note, faintly: what may have been missed can be seen. */
@@ -168,12 +193,11 @@ function drawBar(context: CanvasRenderingContext2D, note: CanvasNote, scene: Lin
   const w = Math.max(2, xOf(view, note.endSeconds) - x - 1);
   const h = Math.max(3, Math.min(14, view.pixelsPerSemitone * 0.62));
   const y = yOf(view, note.midi);
-  context.globalAlpha = scene.previewRemoved.has(note.id) ? 0.35 : 1;
+  context.globalAlpha = scene.previewRemoved.has(note.id) ? REMOVED_ALPHA : 1;
   context.fillStyle = scene.partColour;
   context.fillRect(x, y - h / 2, w, h);
   context.globalAlpha = 1;
   drawStem(context, note, scene, h / 2);
-  outline(context, note, scene, x, y, w);
 }
 
 /** Upright at the start of a note; its height is the velocity. */
@@ -202,17 +226,13 @@ export function stemOf(note: CanvasNote, scene: Pick<LineScene, 'view'>, above: 
   return { x, bottom, top: bottom - (note.velocity / 127) * STEM_PIXELS };
 }
 
-function outline(
-  context: CanvasRenderingContext2D,
-  note: CanvasNote,
-  scene: LineScene,
-  x: number,
-  y: number,
-  w: number,
-): void {
+function outline(context: CanvasRenderingContext2D, note: CanvasNote, scene: LineScene): void {
   const chosen = scene.selected.has(note.id);
   const previewed = scene.previewed.has(note.id);
   if (!chosen && !previewed) return;
+  const x = xOf(scene.view, note.startSeconds);
+  const y = yOf(scene.view, note.midi);
+  const w = Math.max(2, xOf(scene.view, note.endSeconds) - x - (note.played ? 0 : 1));
   const half = Math.max(8, scene.view.pixelsPerSemitone * 0.62);
   context.strokeStyle = colours.plum;
   context.lineWidth = chosen ? 2 : 1.5;
@@ -224,45 +244,50 @@ function outline(
   context.lineWidth = 1;
 }
 
-function hatch(context: CanvasRenderingContext2D, x: number, y: number, w: number, h: number): void {
-  context.save();
-  context.beginPath();
-  context.rect(x, y, w, h);
-  context.clip();
-  context.strokeStyle = colours.doubt;
-  context.globalAlpha *= 0.75;
-  context.beginPath();
+/** Diagonals, cut off at the edges of the rectangle. */
+function addHatching(path: Path2D, x: number, y: number, w: number, h: number): void {
   for (let at = x - h; at < x + w; at += 6) {
-    context.moveTo(at, y + h);
-    context.lineTo(at + h, y);
+    const from = Math.max(at, x);
+    const to = Math.min(at + h, x + w);
+    path.moveTo(from, y + h - (from - at));
+    path.lineTo(to, y + h - (to - at));
   }
-  context.stroke();
-  context.restore();
 }
 
 function drawOnsets(
   context: CanvasRenderingContext2D,
+  width: number,
   height: number,
   scene: LineScene,
   first: number,
   last: number,
 ): void {
   const top = height - BANDS.waveform + 8;
-  context.font = `11px ${fontFamily}`;
+  const plain = new Path2D();
+  const chosen = new Path2D();
+  const heads = new Path2D();
+  // Heads that would cover each other are left out; the ticks stay.
+  const seconds = secondsOf(scene.view, width) - secondsOf(scene.view, BANDS.labels);
+  const withHeads = last - first < width / 5 || seconds < 12;
   for (let i = first; i < last; i++) {
     const note = scene.notes[i];
     const x = Math.round(xOf(scene.view, (note.played ?? note).startSeconds)) + 0.5;
     if (x < BANDS.labels) continue;
-    const chosen = scene.selected.has(note.id);
-    context.strokeStyle = chosen ? colours.plum : '#24303AAA';
-    context.beginPath();
-    context.moveTo(x, top + 6);
-    context.lineTo(x, height - 4);
-    context.stroke();
-    context.fillStyle = chosen ? colours.plum : colours.panel;
-    context.beginPath();
-    context.arc(x, top + 3, 3, 0, 2 * Math.PI);
-    context.fill();
-    context.stroke();
+    const isChosen = scene.selected.has(note.id);
+    const path = isChosen ? chosen : plain;
+    path.moveTo(x, top + 6);
+    path.lineTo(x, height - 4);
+    if (!isChosen && !withHeads) continue;
+    path.moveTo(x + 3, top + 3);
+    path.arc(x, top + 3, 3, 0, 2 * Math.PI);
+    if (!isChosen) heads.arc(x, top + 3, 3, 0, 2 * Math.PI);
+    heads.closePath();
   }
+  context.fillStyle = colours.panel;
+  context.fill(heads);
+  context.strokeStyle = '#24303AAA';
+  context.stroke(plain);
+  context.strokeStyle = context.fillStyle = colours.plum;
+  context.fill(chosen);
+  context.stroke(chosen);
 }

@@ -1,0 +1,57 @@
+import { describe, expect, it } from 'vitest';
+import { hzToMidi } from '../theory/index.ts';
+import { supportCandidates } from './harmonicSupport.ts';
+import { READING_HZ } from './melodySettings.ts';
+import { CANDIDATES } from './pitchCandidates.ts';
+
+const SIZE = 1024;
+
+/** A spectrum with peaks of the given amplitudes at the given frequencies. */
+function spectrum(peaks: [hz: number, amplitude: number][]): Float32Array {
+  const amplitude = new Float32Array(SIZE / 2 + 1).fill(1e-4);
+  for (const [hz, value] of peaks) amplitude[Math.round((hz * SIZE) / READING_HZ)] = value;
+  return amplitude;
+}
+
+/** Probabilities by candidate frequency after the spectrum was asked. */
+function support(amplitude: Float32Array, candidates: [hz: number, probability: number][], highestHz = 2000) {
+  const midi = new Float32Array(CANDIDATES);
+  const probability = new Float32Array(CANDIDATES);
+  candidates.forEach(([hz, p], k) => {
+    midi[k] = hzToMidi(hz);
+    probability[k] = p;
+  });
+  supportCandidates(amplitude, SIZE, midi, probability, 0, hzToMidi(highestHz));
+  return (hz: number) =>
+    probability.reduce((sum, p, k) => sum + (Math.abs(midi[k] - hzToMidi(hz)) < 0.5 ? p : 0), 0);
+}
+
+const harmonics = (hz: number, amplitudes: number[]): [number, number][] =>
+  amplitudes.map((value, i) => [hz * (i + 1), value]);
+
+describe('harmonic support', () => {
+  it('gives the probability of an octave too low to the octave that sounds', () => {
+    const at = support(spectrum(harmonics(440, [1, 0.6, 0.4, 0.3, 0.2])), [[220, 0.8]]);
+    expect(at(440)).toBeCloseTo(0.8, 5);
+    expect(at(220)).toBeCloseTo(0, 5);
+  });
+
+  it('the same for a twelfth, and adds to a candidate that is there already', () => {
+    const at = support(spectrum(harmonics(660, [1, 0.6, 0.4, 0.3])), [
+      [220, 0.5],
+      [660, 0.3],
+    ]);
+    expect(at(660)).toBeCloseTo(0.8, 5);
+  });
+
+  it('leaves a pitch alone whose fundamental is missing or whose even harmonics are', () => {
+    expect(support(spectrum(harmonics(220, [0, 1, 0.8, 0.6, 0.5])), [[220, 0.8]])(220)).toBeCloseTo(0.8, 5);
+    // A stopped pipe has odd harmonics only.
+    expect(support(spectrum(harmonics(220, [1, 0, 0.7, 0, 0.4])), [[220, 0.8]])(220)).toBeCloseTo(0.8, 5);
+  });
+
+  it('makes no candidate above the range', () => {
+    const at = support(spectrum(harmonics(440, [1, 0.6, 0.4])), [[220, 0.8]], 400);
+    expect(at(220)).toBeCloseTo(0.8, 5);
+  });
+});

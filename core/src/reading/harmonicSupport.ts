@@ -1,0 +1,95 @@
+/**
+ * A difference function also dips at two and three periods; in a room, or where several voices beat against each
+ * other, deeper than at the true one. The spectrum tells them apart: a pitch an octave too low claims odd harmonics
+ * that do not sound (the idea of the subharmonic-to-harmonic ratio, Sun 2002).
+ */
+import { CANDIDATES } from './pitchCandidates.ts';
+import { midiToHz } from '../theory/index.ts';
+import { READING_HZ } from './melodySettings.ts';
+
+/** Harmonics of a candidate that are looked at. */
+const HARMONICS = 12;
+const HIGHEST_HZ = 5000;
+/** Amplitude of the harmonics that only the lower pitch has, relative to the others: absent … surely there. */
+const ABSENT = 0.1;
+const PRESENT = 0.3;
+/** In bins: the harmonics of a pitch this low run into each other. */
+const LEAST_SPACING_BINS = 3.5;
+
+/**
+ * Moves probability of candidates whose own harmonics are absent to the double or triple frequency, in place.
+ * `amplitude`: magnitude spectrum of the frame, `size` / 2 + 1 bins; `highestMidi`: no candidate above it is made.
+ */
+export function supportCandidates(
+  amplitude: Float32Array,
+  size: number,
+  midi: Float32Array,
+  probability: Float32Array,
+  offset: number,
+  highestMidi: number,
+): void {
+  const binsPerHz = size / READING_HZ;
+  for (let k = 0; k < CANDIDATES; k++) {
+    const mass = probability[offset + k];
+    if (mass < 0.02) continue;
+    const spacing = midiToHz(midi[offset + k]) * binsPerHz;
+    if (spacing < LEAST_SPACING_BINS) continue;
+    let worst = 1;
+    let multiple = 1;
+    for (const m of [2, 3]) {
+      const share = ownShare(amplitude, spacing, m, HIGHEST_HZ * binsPerHz);
+      if (share < worst) {
+        worst = share;
+        multiple = m;
+      }
+    }
+    const kept = Math.min(1, Math.max(0, (worst - ABSENT) / (PRESENT - ABSENT)));
+    if (kept >= 1) continue;
+    const higher = midi[offset + k] + 12 * Math.log2(multiple);
+    if (higher > highestMidi) continue;
+    probability[offset + k] = mass * kept;
+    give(midi, probability, offset, higher, mass * (1 - kept));
+  }
+}
+
+/** Amplitude at harmonics that are not multiples of `m`, relative to those that are; means of both. */
+function ownShare(amplitude: Float32Array, spacing: number, m: number, lastBin: number): number {
+  let own = 0;
+  let ownCount = 0;
+  let shared = 0;
+  let sharedCount = 0;
+  for (let h = 1; h <= HARMONICS && h * spacing < lastBin; h++) {
+    const bin = Math.round(h * spacing);
+    const value = Math.max(amplitude[bin - 1], amplitude[bin], amplitude[bin + 1]);
+    if (h % m === 0) {
+      shared += value;
+      sharedCount++;
+    } else {
+      own += value;
+      ownCount++;
+    }
+  }
+  if (sharedCount === 0 || shared === 0) return 1;
+  return own / ownCount / (shared / sharedCount);
+}
+
+function give(
+  midi: Float32Array,
+  probability: Float32Array,
+  offset: number,
+  note: number,
+  mass: number,
+): void {
+  let weakest = 0;
+  for (let k = 0; k < CANDIDATES; k++) {
+    if (probability[offset + k] > 0 && Math.abs(midi[offset + k] - note) < 0.3) {
+      probability[offset + k] += mass;
+      return;
+    }
+    if (probability[offset + k] < probability[offset + weakest]) weakest = k;
+  }
+  if (mass > probability[offset + weakest]) {
+    midi[offset + weakest] = note;
+    probability[offset + weakest] = mass;
+  }
+}
