@@ -65,7 +65,7 @@ export function Transport({ recorder }: { recorder: Recorder }) {
         Metronome
       </Checkbox>
       <Tooltip title="One bar of clicks before playing and recording">
-        <Checkbox checked={state.countIn} onChange={() => engine.toggleCountIn()}>
+        <Checkbox className="hide-narrow" checked={state.countIn} onChange={() => engine.toggleCountIn()}>
           Count-in
         </Checkbox>
       </Tooltip>
@@ -175,7 +175,7 @@ function Position() {
   return (
     <>
       <span ref={bars} className="position numbers" data-testid="position" title="Bar, beat, tick" />
-      <span ref={clock} className="quiet numbers" style={{ minWidth: 50 }} />
+      <span ref={clock} className="quiet numbers hide-narrow" style={{ minWidth: 50 }} />
     </>
   );
 }

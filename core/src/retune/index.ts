@@ -1,0 +1,16 @@
+/** From a corrected line to sound. */
+export {
+  isPitchChanged,
+  isTimeChanged,
+  planTime,
+  LEAST_STRETCH,
+  MOST_STRETCH,
+  type Anchor,
+  type CorrectedNote,
+  type TimePlan,
+} from './correction.ts';
+export { findPitchMarks, type PitchMarks } from './pitchMarks.ts';
+export { planPitch } from './pitchPlan.ts';
+export { splitPitch, type PitchPoint, type PitchShape } from './pitchShape.ts';
+export { applyPatches, renderPatches, type Patch, type RenderPlan } from './render.ts';
+export { createRetuner, type Retuner } from './retune.ts';
