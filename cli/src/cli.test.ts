@@ -20,7 +20,7 @@ function plundra(...args: string[]): Promise<{ code: number; out: string; error:
 }
 const at = (name: string) => join(folder, name);
 
-describe('the command line', () => {
+describe('the command line', { timeout: 60_000 }, () => {
   it('reads a melody to standard output, in the agreed form', async () => {
     const { code, out, error } = await plundra('melody', fixture, '--kind', 'guitar');
     expect({ code, error }).toEqual({ code: 0, error: '' });
@@ -63,6 +63,32 @@ describe('the command line', () => {
     );
   });
 
+  it('tunes to a key and a grid, and sings along in thirds', async () => {
+    // A3 and E4, half a second apart at 120 bpm, are on their notes: C major leaves them, a file moves them.
+    writeFileSync(
+      at('targets.json'),
+      JSON.stringify([
+        { start: 0, end: 0.9, midi: 58 },
+        { start: 1, end: 1.9, midi: 62, newStart: 1.25 },
+      ]),
+    );
+    const cases: [string[], number[], number][] = [
+      [['tune', fixture, '--key', 'C:major'], [57, 64], 1],
+      [['tune', fixture, '--targets', at('targets.json')], [58, 62], 1.25],
+      [['harmony', fixture, '--interval', '3rd-above', '--key', 'A:minor'], [60, 67], 1],
+    ];
+    for (const [args, midi, second] of cases) {
+      const done = await plundra(...args, '--out', at('out.wav'));
+      expect(done, args.join(' ')).toEqual({ code: 0, out: '', error: '' });
+      const { notes } = JSON.parse((await plundra('melody', at('out.wav'))).out) as {
+        notes: { start: number; midi: number }[];
+      };
+      expect(notes.map((note) => Math.round(note.midi))).toEqual(midi);
+      notes.forEach((note) => expect(Math.abs(note.midi - Math.round(note.midi))).toBeLessThan(0.06));
+      expect(Math.abs(notes[1].start - second)).toBeLessThan(0.03);
+    }
+  });
+
   it('ends with 2 for wrong usage and 1 for bad files, each with a sentence', async () => {
     writeFileSync(at('words.wav'), 'only words '.repeat(20));
     const cases: [string[], number, RegExp][] = [
@@ -73,6 +99,15 @@ describe('the command line', () => {
       [['midi', fixture], 2, /--out OUT.mid is missing/],
       [['midi', fixture, '--out', 'x.mid', '--bpm', 'fast'], 2, /--bpm must lie between/],
       [['export', 'Harbour', '--out', 'song.pdf'], 2, /exported as MIDI/],
+      [['tune', fixture], 2, /--out OUT.wav is missing/],
+      [['tune', fixture, '--out', 'x.wav', '--key', 'H:dur'], 2, /--key is written like/],
+      [['tune', fixture, '--out', 'x.wav', '--grid', '1/16'], 2, /--bpm N/],
+      [['tune', fixture, '--out', 'x.wav', '--targets', at('words.wav')], 2, /is not JSON/],
+      [
+        ['harmony', fixture, '--out', 'x.wav', '--interval', 'near', '--key', 'A:minor'],
+        2,
+        /--interval is written/,
+      ],
       [['melody', at('words.wav')], 1, /^This is not a sound file/],
       [['melody', at('missing.wav')], 1, /missing\.wav is not there/],
     ];

@@ -2,9 +2,11 @@
 import { AudioFormatError, MidiFormatError } from '@plundra/core/formats';
 import { Problem } from '@plundra/server/store';
 import { exportSong } from './exportSong.ts';
+import { harmony } from './harmony.ts';
 import { importFiles } from './importFiles.ts';
 import { melody } from './melody.ts';
 import { midi } from './midi.ts';
+import { tune } from './tune.ts';
 import { UsageError } from './usage.ts';
 
 const USAGE = `Usage: plundra <command>
@@ -12,6 +14,11 @@ const USAGE = `Usage: plundra <command>
       contour and notes of a single-line recording as JSON
   midi IN --out OUT.mid [--melody] [--kind …] [--bends] [--bpm N]
       the same notes as a MIDI file
+  tune IN --out OUT.wav [--key G:major] [--centre 0-100] [--vibrato 0-200] [--drift 0-200]
+       [--grid 1/16 --bpm N [--first-beat S] [--pull 0-100] [--swing 0-100]] [--targets FILE.json] [--kind …]
+      pitch and timing of a single line corrected; --vibrato and --drift say how much of them stays
+  harmony IN --out OUT.wav --interval 3rd-above|6th-below|… --key G:major [--kind …]
+      the recording as a second voice
   import FILE… [--title TITLE]
       a new song from recordings and MIDI files, in the data folder
   export SONG --out FILE.mid
@@ -21,6 +28,8 @@ IN: WAV, FLAC, MP3 or OGG. The data folder is PLUNDRA_DATA, or data in this chec
 const commands: Record<string, (args: string[]) => Promise<void>> = {
   melody,
   midi,
+  tune,
+  harmony,
   import: importFiles,
   export: exportSong,
 };

@@ -14,3 +14,20 @@ export { planPitch } from './pitchPlan.ts';
 export { splitPitch, type PitchPoint, type PitchShape } from './pitchShape.ts';
 export { applyPatches, renderPatches, type Patch, type RenderPlan } from './render.ts';
 export { createRetuner, type Retuner } from './retune.ts';
+export {
+  correctedNotes,
+  isCorrected,
+  pitchFigures,
+  risksOf,
+  wantsAnotherTake,
+  type LineFigures,
+  type Risk,
+} from './lineCorrection.ts';
+export {
+  lockFigures,
+  matchLines,
+  type LockFigures,
+  type LockMatch,
+  type LockNote,
+  type LockPair,
+} from './lockLines.ts';

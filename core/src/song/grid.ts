@@ -7,23 +7,27 @@ export const GRID_VALUES = [
   '1/1',
   '1/2',
   '1/4',
+  '1/4.',
   '1/4t',
+  '1/8.',
   '1/8',
   '1/8t',
+  '1/16.',
   '1/16',
   '1/16t',
   '1/32',
+  '1/32t',
   '1/64',
 ] as const;
 export type GridValue = (typeof GRID_VALUES)[number];
 /** `adaptive` follows the zoom; `off` lets everything move freely. */
 export type Grid = GridValue | 'adaptive' | 'off';
 
-/** Length of a grid step: triplets ("t") are two thirds of the plain value. */
+/** Length of a grid step: triplets ("t") are two thirds of the plain value, dotted values half as long again. */
 export function gridTicks(value: GridValue): Ticks {
-  const triplet = value.endsWith('t');
-  const denominator = Number(value.slice(2, triplet ? -1 : undefined));
-  return ((4 * TICKS_PER_QUARTER) / denominator) * (triplet ? 2 / 3 : 1);
+  const [, denominator, mark] = /^1\/(\d+)([t.]?)$/.exec(value)!;
+  const factor = mark === 't' ? 2 / 3 : mark === '.' ? 3 / 2 : 1;
+  return ((4 * TICKS_PER_QUARTER) / Number(denominator)) * factor;
 }
 
 /** Steps closer together on the screen than this cannot be aimed at. */
@@ -33,7 +37,7 @@ const LEAST_PIXELS = 14;
 export function effectiveGridTicks(grid: Grid, pixelsPerTick: number): Ticks {
   if (grid === 'off') return 0;
   if (grid !== 'adaptive') return gridTicks(grid);
-  const straight = GRID_VALUES.filter((value) => !value.endsWith('t')).map(gridTicks);
+  const straight = GRID_VALUES.filter((value) => /\d$/.test(value)).map(gridTicks);
   return [...straight].reverse().find((ticks) => ticks * pixelsPerTick >= LEAST_PIXELS) ?? straight[0];
 }
 

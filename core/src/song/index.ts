@@ -18,6 +18,8 @@ export {
   nearestNote,
   notesFromLine,
   railMidi,
+  soundingMidi,
   wantedSpan,
 } from './lineNotes.ts';
 export { effectiveGridTicks, GRID_VALUES, gridTicks, snapTicks, type Grid, type GridValue } from './grid.ts';
+export { pullToGrid, type GridPull, type PullReport, type Pulled } from './gridPull.ts';

@@ -36,6 +36,16 @@ export function centsOff(note: LineNote, tuningCents: Cents): Cents {
   return (note.midi - railMidi(note, tuningCents)) * 100;
 }
 
+/**
+ * Pitch at which a note will sound: on its rail, plus as much of the played distance to the nearest note as the
+ * centre leaves.
+ */
+export function soundingMidi(note: LineNote, tuningCents: Cents): Midi {
+  const rail = railMidi(note, tuningCents);
+  const played = note.midi - (nearestNote(note.midi, tuningCents) + tuningCents / 100);
+  return rail + (1 - (note.target?.centre ?? 0)) * played;
+}
+
 /** Seconds of the recording ↔ ticks of the song, for one placed passage. */
 export function createPassageTime(
   passage: Pick<RecordingPassage, 'startTicks' | 'offsetSeconds'>,

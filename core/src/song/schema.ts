@@ -43,6 +43,11 @@ export const targetSchema = z.object({
   midi: pitch.optional(),
   startSeconds: seconds.optional(),
   endSeconds: seconds.optional(),
+  /** Share of the distance to the rail that is taken away; absent: none. */
+  centre: z.number().min(0).max(1).optional(),
+  /** Share of the vibrato and of the slow drift that stays; absent: all of it. */
+  vibratoKept: z.number().min(0).max(2).optional(),
+  driftKept: z.number().min(0).max(2).optional(),
 });
 
 /** One note of a line: what was played, in seconds of the recording, and what it should be. */
@@ -61,6 +66,8 @@ export const lineSchema = z.object({
   readingId: z.string().max(200),
   /** Tuning of the recording against A4 = 440 Hz. */
   tuningCents: z.number().min(-50).max(50),
+  /** Deliberate shift of the formants when the recording is corrected; absent: they stay. */
+  formantSemitones: z.number().min(-12).max(12).optional(),
   notes: z.array(lineNoteSchema).max(200_000),
 });
 

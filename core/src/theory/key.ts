@@ -50,3 +50,31 @@ export function keyFromSignature(accidentals: number, mode: Key['mode']): Key {
 export function keyName(key: Key): string {
   return `${key.tonic.replace('b', '♭').replace('#', '♯')} ${key.mode}`;
 }
+
+/** The note of the scale nearest to a pitch; of two equally near the lower. */
+export function nearestInScale(midi: number, key: Key): number {
+  const whole = Math.round(midi);
+  let best = whole;
+  let least = Infinity;
+  for (let candidate = whole - 2; candidate <= whole + 2; candidate++) {
+    if (degreeOf(candidate, key) === undefined) continue;
+    const distance = Math.abs(candidate - midi);
+    if (distance < least - 1e-9) {
+      least = distance;
+      best = candidate;
+    }
+  }
+  return best;
+}
+
+/** The note `steps` degrees of the scale away; notes outside the scale keep their distance to the degree below. */
+export function scaleStepAway(midi: number, steps: number, key: Key): number {
+  const tonic = tonicPitchClass(key.tonic);
+  const pitches = scaleSteps(key);
+  const above = mod12(midi - tonic);
+  const index = pitches.findLastIndex((step) => step <= above);
+  const octave = Math.floor((midi - tonic - above) / 12);
+  const target = index + steps;
+  const wrapped = ((target % 7) + 7) % 7;
+  return tonic + 12 * (octave + Math.floor(target / 7)) + pitches[wrapped] + (above - pitches[index]);
+}

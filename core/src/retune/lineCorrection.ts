@@ -1,0 +1,110 @@
+/** What a line asks of the sound of its recording, how risky that is, and how far off it was. */
+import { median, quantile, type Cents, type Seconds } from '../signal/index.ts';
+import { centsOff, soundingMidi, wantedSpan, type Line, type LineNote } from '../song/index.ts';
+import {
+  isPitchChanged,
+  isTimeChanged,
+  LEAST_STRETCH,
+  MOST_STRETCH,
+  type CorrectedNote,
+} from './correction.ts';
+
+/** Notes of a line in order of their start, with what they should sound like. */
+export function correctedNotes(line: Pick<Line, 'notes' | 'tuningCents'>): CorrectedNote[] {
+  return line.notes
+    .map((note) => correctedNote(note, line.tuningCents))
+    .sort((a, b) => a.startSeconds - b.startSeconds);
+}
+
+function correctedNote(note: LineNote, tuningCents: Cents): CorrectedNote {
+  const span = wantedSpan(note);
+  return {
+    id: note.id,
+    startSeconds: note.startSeconds,
+    endSeconds: note.endSeconds,
+    midi: note.midi,
+    confidence: note.confidence,
+    toMidi: soundingMidi(note, tuningCents),
+    toStartSeconds: span.startSeconds,
+    toEndSeconds: span.endSeconds,
+    vibratoKept: note.target?.vibratoKept ?? 1,
+    driftKept: note.target?.driftKept ?? 1,
+  };
+}
+
+/** Whether a line asks for anything that is not in the recording. */
+export function isCorrected(line: Pick<Line, 'notes' | 'tuningCents' | 'formantSemitones'>): boolean {
+  return (
+    (line.formantSemitones ?? 0) !== 0 ||
+    line.notes.some((note) => {
+      if (!note.target) return false;
+      const corrected = correctedNote(note, line.tuningCents);
+      return isPitchChanged(corrected) || isTimeChanged(corrected);
+    })
+  );
+}
+
+/** Why a correction may be heard. */
+export type Risk = 'large shift' | 'long stretch' | 'doubtful note' | 'limited';
+
+/** A voice moved further than this sounds made (common practice: about a third). */
+const LARGE_SHIFT_SEMITONES = 3;
+/** Sustained sounds bear a quarter more or a fifth less without showing it (common practice). */
+const LONG_STRETCH = 1.25;
+const SHORT_STRETCH = 0.8;
+const LOW_CONFIDENCE = 0.6;
+
+export function risksOf(note: CorrectedNote): Risk[] {
+  const risks: Risk[] = [];
+  const pitch = isPitchChanged(note);
+  const time = isTimeChanged(note);
+  const stretch = (note.toEndSeconds - note.toStartSeconds) / (note.endSeconds - note.startSeconds);
+  if (Math.abs(note.toMidi - note.midi) > LARGE_SHIFT_SEMITONES) risks.push('large shift');
+  if (stretch > LONG_STRETCH || stretch < SHORT_STRETCH) risks.push('long stretch');
+  if (stretch > MOST_STRETCH || stretch < LEAST_STRETCH) risks.push('limited');
+  if ((pitch || time) && note.confidence < LOW_CONFIDENCE) risks.push('doubtful note');
+  return risks;
+}
+
+export interface LineFigures {
+  notes: number;
+  /** Absolute distance of the notes from their rails. */
+  medianCents: Cents;
+  worstCents: Cents;
+}
+
+/** How far the notes are from their rails: as played, and as they will sound. */
+export function pitchFigures(
+  line: Pick<Line, 'notes' | 'tuningCents'>,
+  which: 'played' | 'sounding',
+): LineFigures {
+  const cents = line.notes.map((note) => {
+    const off = centsOff({ ...note, target: undefined }, line.tuningCents);
+    return Math.abs(which === 'played' ? off : off * (1 - (note.target?.centre ?? 0)));
+  });
+  return {
+    notes: cents.length,
+    medianCents: cents.length > 0 ? median(cents) : 0,
+    worstCents: cents.length > 0 ? quantile(cents, 1) : 0,
+  };
+}
+
+/** A note further off than this, or later or earlier, wants work. */
+const OFF_CENTS = 35;
+const OFF_SECONDS = 0.06;
+const MOST_SHARE = 0.5;
+const FEWEST_NOTES = 8;
+
+/** Whether so many notes want work that the take is better recorded again. */
+export function wantsAnotherTake(
+  line: Pick<Line, 'notes' | 'tuningCents'>,
+  gridDistanceSeconds: readonly Seconds[] = [],
+): boolean {
+  if (line.notes.length < FEWEST_NOTES) return false;
+  const off = line.notes.filter(
+    (note, i) =>
+      Math.abs(centsOff({ ...note, target: undefined }, line.tuningCents)) > OFF_CENTS ||
+      Math.abs(gridDistanceSeconds[i] ?? 0) > OFF_SECONDS,
+  );
+  return off.length / line.notes.length > MOST_SHARE;
+}
