@@ -52,24 +52,29 @@ export const isTimeChanged = (note: CorrectedNote): boolean =>
 
 /**
  * Plans time for notes in order of their start. `quietestBetween` names the instant of least level between two
- * others. Notes keep their order; lengths stay within 50–200 %.
+ * others; nothing before `fromSeconds` moves. Notes keep their order; lengths stay within 50–200 %.
  */
 export function planTime(
   notes: readonly CorrectedNote[],
   quietestBetween: (fromSeconds: Seconds, toSeconds: Seconds) => Seconds,
+  fromSeconds: Seconds = 0,
 ): TimePlan {
   if (!notes.some(isTimeChanged)) return { anchors: [], limited: [] };
   const limited = new Set<string>();
-  const spans = placeSpans(notes, limited);
+  const spans = placeSpans(notes, limited, fromSeconds);
   const anchors: Anchor[] = [];
-  const add = (fromSeconds: Seconds, toSeconds: Seconds) => {
+  const add = (from: Seconds, to: Seconds) => {
     const last = anchors[anchors.length - 1];
-    if (!last || (fromSeconds > last.fromSeconds + 1e-6 && toSeconds > last.toSeconds + 1e-6))
-      anchors.push({ fromSeconds, toSeconds });
+    if (!last || (from > last.fromSeconds + 1e-6 && to > last.toSeconds + 1e-6))
+      anchors.push({ fromSeconds: from, toSeconds: to });
   };
+  if (fromSeconds > 0) add(fromSeconds, fromSeconds);
   notes.forEach((note, i) => {
     const { start, end } = spans[i];
-    const before = i > 0 ? { from: notes[i - 1].endSeconds, to: spans[i - 1].end } : { from: 0, to: 0 };
+    const before =
+      i > 0
+        ? { from: notes[i - 1].endSeconds, to: spans[i - 1].end }
+        : { from: fromSeconds, to: fromSeconds };
     addGap(before, { from: note.startSeconds, to: start }, quietestBetween, add);
     add(note.startSeconds, start);
     const length = note.endSeconds - note.startSeconds;
@@ -90,13 +95,14 @@ export function planTime(
 function placeSpans(
   notes: readonly CorrectedNote[],
   limited: Set<string>,
+  fromSeconds: Seconds,
 ): { start: Seconds; end: Seconds }[] {
   const spans: { start: Seconds; end: Seconds }[] = [];
   notes.forEach((note, i) => {
     const length = note.endSeconds - note.startSeconds;
     const wanted = note.toEndSeconds - note.toStartSeconds;
     const held = clamp(wanted, length * LEAST_STRETCH, length * MOST_STRETCH);
-    let start = Math.max(0, note.toStartSeconds);
+    let start = Math.max(i === 0 ? fromSeconds : 0, note.toStartSeconds);
     if (Math.abs(held - wanted) > LEAST_SECONDS || start !== note.toStartSeconds) limited.add(note.id);
     const before = spans[i - 1];
     if (before) {

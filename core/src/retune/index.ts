@@ -9,12 +9,12 @@ export {
   type CorrectedNote,
   type TimePlan,
 } from './correction.ts';
-export { findPitchMarks, type PitchMarks } from './pitchMarks.ts';
-export { planPitch } from './pitchPlan.ts';
+export type { PitchMarks } from './pitchMarks.ts';
 export { splitPitch, type PitchPoint, type PitchShape } from './pitchShape.ts';
-export { applyPatches, renderPatches, type Patch, type RenderPlan } from './render.ts';
-export { createRetuner, type Retuner } from './retune.ts';
+export { applyPatches, type Patch } from './render.ts';
+export { createRetuner, type RetuneResult, type Retuner } from './retune.ts';
 export {
+  correctedNote,
   correctedNotes,
   isCorrected,
   pitchFigures,

@@ -16,7 +16,8 @@ export function correctedNotes(line: Pick<Line, 'notes' | 'tuningCents'>): Corre
     .sort((a, b) => a.startSeconds - b.startSeconds);
 }
 
-function correctedNote(note: LineNote, tuningCents: Cents): CorrectedNote {
+/** One note of a line with what it should sound like. */
+export function correctedNote(note: LineNote, tuningCents: Cents): CorrectedNote {
   const span = wantedSpan(note);
   return {
     id: note.id,

@@ -25,38 +25,59 @@ const LEAST_CORRELATION = 0.35;
 /** Holes in the contour up to this many frames are bridged. */
 const BRIDGED_FRAMES = 3;
 
-/** Marks of a mono signal; the contour's frame i lies at i · hopSeconds. */
-export function findPitchMarks(mono: Float32Array, sampleRateHz: number, contour: Contour): PitchMarks {
+export interface PitchMarker {
+  /** Marks from one sample to another; whole voiced stretches, so that the same sound always has the same marks. */
+  between(fromSample: number, toSample: number): PitchMarks;
+}
+
+/** Marks of a mono signal, made where they are asked for; the contour's frame i lies at i · hopSeconds. */
+export function createPitchMarker(mono: Float32Array, sampleRateHz: number, contour: Contour): PitchMarker {
   const hop = contour.hopSeconds * sampleRateHz;
-  const positions: number[] = [];
-  const voiced: number[] = [];
   const step = UNVOICED_SECONDS * sampleRateHz;
-  const fillUnvoiced = (to: number) => {
-    const from = positions.length > 0 ? positions[positions.length - 1] : -step;
-    const count = Math.round((to - from) / step);
-    for (let i = 1; i < count; i++) {
-      positions.push(from + ((to - from) * i) / count);
-      voiced.push(0);
-    }
-  };
-  for (const { first, last } of voicedStretches(contour.f0Hz)) {
-    const periodAt = interpolatedPeriod(contour.f0Hz, first, last, hop, sampleRateHz);
-    const from = Math.max(0, (first - 0.5) * hop);
-    const to = Math.min(mono.length - 1, (last + 0.5) * hop);
-    const marks = marksOfStretch(mono, from, to, periodAt);
-    if (marks.length < 3) continue;
-    fillUnvoiced(marks[0]);
-    for (const mark of marks) {
-      if (positions.length > 0 && mark <= positions[positions.length - 1] + 2) continue;
-      positions.push(mark);
-      voiced.push(1);
-    }
-  }
-  fillUnvoiced(mono.length + step);
+  const stretches = voicedStretches(contour.f0Hz).map(({ first, last }) => ({
+    first,
+    last,
+    from: Math.max(0, (first - 0.5) * hop),
+    to: Math.min(mono.length - 1, (last + 0.5) * hop),
+    marks: undefined as number[] | undefined,
+  }));
   return {
-    positions: Float64Array.from(positions),
-    voiced: Uint8Array.from(voiced),
-    periods: smoothPeriods(positions, voiced),
+    between(fromSample, toSample) {
+      const inside = stretches.filter(({ from, to }) => to >= fromSample && from <= toSample);
+      const positions: number[] = [];
+      const voiced: number[] = [];
+      const begin = Math.min(fromSample, inside[0]?.from ?? fromSample) - step;
+      const fillUnvoiced = (to: number) => {
+        const from = positions.length > 0 ? positions[positions.length - 1] : begin;
+        const count = Math.round((to - from) / step);
+        for (let i = 1; i < count; i++) {
+          positions.push(from + ((to - from) * i) / count);
+          voiced.push(0);
+        }
+      };
+      for (const stretch of inside) {
+        const { first, last, from, to } = stretch;
+        stretch.marks ??= marksOfStretch(
+          mono,
+          from,
+          to,
+          interpolatedPeriod(contour.f0Hz, first, last, hop, sampleRateHz),
+        );
+        if (stretch.marks.length < 3) continue;
+        fillUnvoiced(stretch.marks[0]);
+        for (const mark of stretch.marks) {
+          if (positions.length > 0 && mark <= positions[positions.length - 1] + 2) continue;
+          positions.push(mark);
+          voiced.push(1);
+        }
+      }
+      fillUnvoiced(Math.max(toSample, positions[positions.length - 1] ?? 0) + 2 * step);
+      return {
+        positions: Float64Array.from(positions),
+        voiced: Uint8Array.from(voiced),
+        periods: smoothPeriods(positions, voiced),
+      };
+    },
   };
 }
 

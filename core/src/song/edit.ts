@@ -70,6 +70,7 @@ const simpleEditSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('passage.set'), ...place, patch: passagePatchSchema }),
   z.object({ type: z.literal('line.set'), ...place, line: lineSchema.nullable() }),
   z.object({ type: z.literal('line.tuning'), ...place, tuningCents: z.number().min(-50).max(50) }),
+  z.object({ type: z.literal('line.formants'), ...place, semitones: z.number().min(-12).max(12) }),
   z.object({
     type: z.literal('line.notes'),
     ...place,
@@ -192,6 +193,13 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
       return {
         song: withPassage(song, part, { ...passage, line: { ...line, tuningCents: edit.tuningCents } }),
         inverse: { ...edit, tuningCents: line.tuningCents },
+      };
+    }
+    case 'line.formants': {
+      const { part, passage, line } = findLine(song, edit);
+      return {
+        song: withPassage(song, part, { ...passage, line: { ...line, formantSemitones: edit.semitones } }),
+        inverse: { ...edit, semitones: line.formantSemitones ?? 0 },
       };
     }
     case 'line.notes': {

@@ -23,3 +23,4 @@ export {
 } from './lineNotes.ts';
 export { effectiveGridTicks, GRID_VALUES, gridTicks, snapTicks, type Grid, type GridValue } from './grid.ts';
 export { pullToGrid, type GridPull, type PullReport, type Pulled } from './gridPull.ts';
+export { planTranspose, semitonesBetween, type TransposePlan } from './transpose.ts';

@@ -45,6 +45,10 @@ const TICK_MS = 40;
 const START_DELAY_SECONDS = 0.06;
 /** Recordings longer than this are streamed instead of decoded whole. */
 const LONGEST_DECODED_SECONDS = 1200;
+/** Sound fades over this time where it begins or ends in its middle. */
+const FADE_SECONDS = 0.008;
+/** A changed correction is heard this much later, when its buffer is ready to play. */
+const SWAP_SECONDS = 0.02;
 const PREVIEW_KEY = 'preview';
 
 interface Strip {
@@ -57,6 +61,13 @@ export interface Cycle {
   /** Context time at which song second `songSeconds` sounds. */
   contextSeconds: number;
   songSeconds: number;
+}
+
+interface RunningSource {
+  key: string;
+  /** Version of the correction that sounds; 0: as recorded. */
+  version: number;
+  stop: (at: number) => void;
 }
 
 interface SoundingNote {
@@ -72,7 +83,8 @@ export class Engine {
   private samplerLoading: Promise<Sampler> | undefined;
   private readonly buffers = new Map<string, Promise<AudioBuffer | HTMLAudioElement>>();
   private readonly strips = new Map<string, Strip>();
-  private sources: { key: string; stop: (at: number) => void }[] = [];
+  private sources: RunningSource[] = [];
+  private readonly patched = new Map<string, { version: number; buffer: AudioBuffer }>();
   private sounding: SoundingNote[] = [];
   private clicks: { tone: OscillatorNode; until: number }[] = [];
   private cycle: Cycle | undefined;
@@ -228,6 +240,7 @@ export class Engine {
     const running = new Set(this.sources.map((source) => source.key));
     const missing = tracks.some((track) => track.type === 'recording' && !running.has(track.key));
     if (missing && this.state.playing) this.seek(this.positionSeconds());
+    else if (this.state.playing) void this.swapCorrected();
   }
 
   /** Sounds one note at once, e.g. while it is dragged. */
@@ -343,44 +356,106 @@ export class Engine {
   }
 
   private async startRecordings(cycle: Cycle): Promise<void> {
-    const context = this.context!;
     const { run } = this;
     for (const track of this.asked.tracks()) {
       if (track.type !== 'recording') continue;
-      const songStart = track.originSeconds + track.fromSeconds;
-      const late = cycle.songSeconds - songStart;
-      const length = track.toSeconds - track.fromSeconds - Math.max(0, late);
-      if (length <= 0) continue;
       const sound = await this.buffer(track.hash, track.toSeconds).catch(() => undefined);
       if (run !== this.run) return;
-      if (!sound) continue;
-      const at = Math.max(context.currentTime, cycle.contextSeconds + Math.max(0, -late));
-      const offset = track.fromSeconds + Math.max(0, late);
-      const { gain } = this.strip(track);
-      if (sound instanceof AudioBuffer) {
-        const source = context.createBufferSource();
-        source.buffer = sound;
-        source.connect(gain);
-        source.start(at, offset, length);
-        this.sources.push({
-          key: track.key,
-          stop(when) {
-            source.stop(when);
-            source.onended = () => source.disconnect();
-          },
-        });
-      } else {
-        sound.currentTime = offset;
-        const wait = setTimeout(() => void sound.play(), Math.max(0, (at - context.currentTime) * 1000));
-        this.sources.push({
-          key: track.key,
-          stop() {
-            clearTimeout(wait);
-            sound.pause();
-          },
-        });
-      }
+      if (sound)
+        this.startTrack(track, sound, cycle, Math.max(this.context!.currentTime, cycle.contextSeconds));
     }
+  }
+
+  /** Lets a track sound from a context time on, wherever the cycle has it then. */
+  private startTrack(
+    track: RecordingTrack,
+    sound: AudioBuffer | HTMLAudioElement,
+    cycle: Cycle,
+    from: number,
+  ): void {
+    const context = this.context!;
+    const songSeconds = cycle.songSeconds + from - cycle.contextSeconds;
+    const late = songSeconds - track.originSeconds - track.fromSeconds;
+    const length = track.toSeconds - track.fromSeconds - Math.max(0, late);
+    if (length <= 0) return;
+    const at = from + Math.max(0, -late);
+    const offset = track.fromSeconds + Math.max(0, late);
+    const { gain } = this.strip(track);
+    if (sound instanceof AudioBuffer) {
+      const source = context.createBufferSource();
+      const fade = context.createGain();
+      source.buffer = this.corrected(track, sound);
+      source.connect(fade).connect(gain);
+      if (late > 0) {
+        fade.gain.setValueAtTime(0, at);
+        fade.gain.linearRampToValueAtTime(1, at + FADE_SECONDS);
+      }
+      source.start(at, offset, length);
+      this.sources.push({
+        key: track.key,
+        version: track.correction?.version ?? 0,
+        stop(when) {
+          const end = Math.max(when, context.currentTime);
+          fade.gain.setTargetAtTime(0, end, FADE_SECONDS / 3);
+          source.stop(end + 2 * FADE_SECONDS);
+          source.onended = () => fade.disconnect();
+        },
+      });
+    } else {
+      sound.currentTime = offset;
+      const wait = setTimeout(() => void sound.play(), Math.max(0, (at - context.currentTime) * 1000));
+      this.sources.push({
+        key: track.key,
+        version: 0,
+        stop() {
+          clearTimeout(wait);
+          sound.pause();
+        },
+      });
+    }
+  }
+
+  /** The sound of a track with its correction laid in; the last one made is kept. */
+  private corrected(track: RecordingTrack, sound: AudioBuffer): AudioBuffer {
+    const { correction } = track;
+    if (!correction || correction.patches.length === 0) return sound;
+    const known = this.patched.get(track.key);
+    if (known?.version === correction.version) return known.buffer;
+    const buffer = this.context!.createBuffer(sound.numberOfChannels, sound.length, sound.sampleRate);
+    for (let c = 0; c < sound.numberOfChannels; c++) {
+      const channel = buffer.getChannelData(c);
+      sound.copyFromChannel(channel, c);
+      for (const patch of correction.patches) channel.set(patch.channels[c], patch.start);
+    }
+    this.patched.set(track.key, { version: correction.version, buffer });
+    return buffer;
+  }
+
+  /** Replaces what sounds where its correction has changed, without a gap. */
+  private async swapCorrected(): Promise<void> {
+    const { cycle, run } = this;
+    const context = this.context!;
+    if (!cycle || !this.state.playing) return;
+    for (const track of this.asked.tracks()) {
+      if (track.type !== 'recording') continue;
+      const version = track.correction?.version ?? 0;
+      const running = this.sources.find((source) => source.key === track.key);
+      if (!running || running.version === version) continue;
+      const sound = await this.buffer(track.hash, track.toSeconds).catch(() => undefined);
+      if (run !== this.run || !(sound instanceof AudioBuffer)) continue;
+      // Made before the time is taken: laying in the patches of a long recording takes a few milliseconds.
+      this.corrected(track, sound);
+      const at = Math.max(context.currentTime + SWAP_SECONDS, cycle.contextSeconds);
+      this.sources = this.sources.filter((source) => source !== running);
+      running.stop(at);
+      this.startTrack(track, sound, cycle, at);
+    }
+  }
+
+  /** The decoded sound of a recording; undefined where it is too long to be held. */
+  async decoded(hash: string, durationSeconds: number): Promise<AudioBuffer | undefined> {
+    const sound = await this.buffer(hash, durationSeconds);
+    return sound instanceof AudioBuffer ? sound : undefined;
   }
 
   private silence(): void {

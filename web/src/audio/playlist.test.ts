@@ -64,6 +64,8 @@ const choice: ListenChoice = {
   focusPartId: null,
   withOthers: false,
   lineProgram: 4,
+  before: false,
+  againstPartId: null,
 };
 const keys = (more: Partial<ListenChoice>, from = song) =>
   buildTracks(from, { ...choice, ...more }).map((track) => track.key);

@@ -12,6 +12,7 @@ import {
   type RecordingPart,
   type Song,
 } from '@plundra/core/song';
+import type { Correction } from './corrections.ts';
 import type { Sound } from './instruments.ts';
 
 /** What one listens to: `both` blends, `split` puts one in each ear. */
@@ -27,6 +28,10 @@ export interface ListenChoice {
   withOthers: boolean;
   /** Program that plays a line's notes. */
   lineProgram: Sound;
+  /** Hear recordings as they were before any correction. */
+  before: boolean;
+  /** The part that sounds in the other ear in `split`; null: the notes of the open part. */
+  againstPartId: string | null;
 }
 
 export interface RecordingTrack {
@@ -39,6 +44,8 @@ export interface RecordingTrack {
   originSeconds: number;
   fromSeconds: number;
   toSeconds: number;
+  /** What is laid over it; undefined: as recorded. */
+  correction: Correction | undefined;
 }
 
 export interface PlayedNote {
@@ -69,12 +76,33 @@ export function blendGains(blend: number): { recordingDb: number; notesDb: numbe
   return { recordingDb: db(2 * (1 - blend)), notesDb: db(2 * blend) };
 }
 
-export function buildTracks(song: Song, choice: ListenChoice): Track[] {
+type CorrectionMap = ReadonlyMap<string, Correction>;
+
+export function buildTracks(
+  song: Song,
+  choice: ListenChoice,
+  corrections: CorrectionMap = new Map(),
+): Track[] {
+  return choose(song, choice).map((track) =>
+    track.type === 'recording' && !choice.before
+      ? { ...track, correction: corrections.get(track.key) }
+      : track,
+  );
+}
+
+function choose(song: Song, choice: ListenChoice): Track[] {
   const anySolo = song.parts.some((part) => part.solo);
   const audible = (part: Part) => !part.mute && (!anySolo || part.solo);
   const focus = song.parts.find((part) => part.id === choice.focusPartId);
   if (!focus) return song.parts.filter(audible).flatMap((part) => balanced(song, part, choice));
 
+  const against = song.parts.find((part) => part.id === choice.againstPartId);
+  if (choice.mode === 'split' && against && against !== focus) {
+    return [
+      ...trackOf(song, focus).map((track) => ({ ...track, pan: -1 })),
+      ...trackOf(song, against).map((track) => ({ ...track, pan: 1 })),
+    ];
+  }
   const tracks: Track[] = [];
   const source =
     focus.kind === 'recording' ? undefined : song.parts.find((part) => part.id === focus.madeFromPartId);
@@ -118,6 +146,7 @@ function recordingTracks(song: Song, part: RecordingPart): RecordingTrack[] {
     originSeconds: createPassageTime(passage, time).originSeconds,
     fromSeconds: passage.offsetSeconds,
     toSeconds: passage.offsetSeconds + passage.durationSeconds,
+    correction: undefined,
   }));
 }
 

@@ -13,6 +13,7 @@ import { buildTracks, songEndSeconds, type ListenChoice } from '../audio/playlis
 import { useFileDrop } from './useFileDrop.ts';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
 import { SongSession } from '../song/songSession.ts';
+import { useCorrections } from '../song/useCorrections.ts';
 import { useImport } from '../song/useImport.tsx';
 import { useRecorder } from '../song/useRecorder.tsx';
 import { Places } from './Places.tsx';
@@ -60,6 +61,8 @@ const FIRST_LISTEN: ListenChoice = {
   focusPartId: null,
   withOthers: false,
   lineProgram: 0,
+  before: false,
+  againstPartId: null,
 };
 
 function OpenSong({ document }: { document: SongDocument }) {
@@ -98,8 +101,9 @@ function OpenSong({ document }: { document: SongDocument }) {
   const time = useMemo(() => createTimeMap({ tempoMap, metreMap }), [tempoMap, metreMap]);
   const endSeconds = useMemo(() => songEndSeconds(song), [song]);
   const choice = useMemo(() => ({ ...listen, focusPartId }), [listen, focusPartId]);
-  const tracks = useMemo(() => buildTracks(song, choice), [song, choice]);
   const [engine] = useState(() => new Engine());
+  const corrections = useCorrections(song, engine, explain, focusPartId);
+  const tracks = useMemo(() => buildTracks(song, choice, corrections), [song, choice, corrections]);
   useEffect(() => {
     engine.setSources({
       tracks: () => tracks,
@@ -128,8 +132,20 @@ function OpenSong({ document }: { document: SongDocument }) {
   useGlobalKeys({ engine, undo, redo, setListen, openShortcuts: () => setSheetOpen(true) });
 
   const value = useMemo<SongValue>(
-    () => ({ ...view, time, endSeconds, apply, undo, redo, engine, listen: choice, setListen, importFiles }),
-    [view, time, endSeconds, apply, undo, redo, engine, choice, setListen, importFiles],
+    () => ({
+      ...view,
+      time,
+      endSeconds,
+      apply,
+      undo,
+      redo,
+      engine,
+      corrections,
+      listen: choice,
+      setListen,
+      importFiles,
+    }),
+    [view, time, endSeconds, apply, undo, redo, engine, corrections, choice, setListen, importFiles],
   );
   return (
     <SongContext.Provider value={value}>

@@ -8,11 +8,11 @@ import {
   UndoOutlined,
   UnorderedListOutlined,
 } from '@ant-design/icons';
-import { Button, Dropdown, Input, InputNumber, Popover, Select, Switch, Tooltip } from 'antd';
+import { App, Button, Dropdown, Input, InputNumber, Popover, Select, Switch, Tooltip } from 'antd';
 import { Link } from 'react-router';
 import { writeSongMidi } from '@plundra/core/formats';
-import { KEY_TONICS, keyName } from '@plundra/core/theory';
-import { type MetreEntry } from '@plundra/core/song';
+import { planTranspose, semitonesBetween, type Edit, type MetreEntry, type Song } from '@plundra/core/song';
+import { KEY_TONICS, keyName, type Key } from '@plundra/core/theory';
 import { useSong } from '../song/SongContext.tsx';
 import { saveFile } from './saveFile.ts';
 
@@ -109,8 +109,71 @@ function TitleEditor({ title, onRename }: { title: string; onRename: (title: str
   );
 }
 
+/** A new key can mean that the music moves, or that its name was wrong. */
+function askTransposing(
+  modal: ReturnType<typeof App.useApp>['modal'],
+  song: Song,
+  key: Key,
+  semitones: number,
+  setOnly: () => void,
+  apply: (label: string, edit: Edit) => boolean,
+): void {
+  const plan = planTranspose(song, key, semitones);
+  const way = `${Math.abs(semitones)} ${Math.abs(semitones) === 1 ? 'semitone' : 'semitones'} ${semitones > 0 ? 'up' : 'down'}`;
+  const dialog = modal.info({
+    icon: null,
+    title: `From ${keyName(song.key!)} to ${keyName(key)}`,
+    width: 460,
+    content: (
+      <>
+        <p>
+          The song can be moved {way}, or the key can be named anew and every note stays. One undo brings
+          either back.
+        </p>
+        <p>
+          <b>Moves:</b>{' '}
+          {plan.moving.length === 0
+            ? 'nothing'
+            : plan.moving
+                .map((each) => `${each.name} (${each.notes} notes${each.recording ? ', recording' : ''})`)
+                .join(', ')}
+        </p>
+        {plan.staying.length > 0 && (
+          <p>
+            <b>Stays:</b> {plan.staying.map((each) => `${each.name} (${each.reason})`).join(', ')}
+          </p>
+        )}
+      </>
+    ),
+    footer: (
+      <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end', marginTop: 12 }}>
+        <Button onClick={() => dialog.destroy()}>Cancel</Button>
+        <Button
+          onClick={() => {
+            setOnly();
+            dialog.destroy();
+          }}
+        >
+          Only name the key
+        </Button>
+        <Button
+          type="primary"
+          disabled={plan.moving.length === 0}
+          onClick={() => {
+            apply(`Transpose to ${keyName(key)}`, plan.edit);
+            dialog.destroy();
+          }}
+        >
+          Transpose {way}
+        </Button>
+      </div>
+    ),
+  });
+}
+
 function KeyEditor() {
   const { song, apply } = useSong();
+  const { modal } = App.useApp();
   const value = song.key ? `${song.key.tonic}:${song.key.mode}` : 'none';
   const options = [
     { value: 'none', label: 'Not set yet' },
@@ -131,14 +194,13 @@ function KeyEditor() {
       labelRender={() => (song.key ? keyName(song.key) : 'Key not set')}
       onChange={(chosen) => {
         const [tonic, mode] = chosen.split(':');
-        const key = KEY_TONICS.find((each) => each === tonic);
-        apply(
-          key ? `Set key to ${keyName({ tonic: key, mode: mode as 'major' | 'minor' })}` : 'Clear the key',
-          {
-            type: 'song.set',
-            patch: { key: key ? { tonic: key, mode: mode as 'major' | 'minor' } : null },
-          },
-        );
+        const known = KEY_TONICS.find((each) => each === tonic);
+        const key: Key | null = known ? { tonic: known, mode: mode as Key['mode'] } : null;
+        const setOnly = () =>
+          apply(key ? `Set key to ${keyName(key)}` : 'Clear the key', { type: 'song.set', patch: { key } });
+        const semitones = key && song.key ? semitonesBetween(song.key, key) : 0;
+        if (!key || semitones === 0) setOnly();
+        else askTransposing(modal, song, key, semitones, setOnly, apply);
       }}
     />
   );

@@ -14,8 +14,9 @@ const MODES: { value: ListenMode; label: string; key: string }[] = [
 ];
 
 export function Transport({ recorder }: { recorder: Recorder }) {
-  const { engine, time, listen, setListen } = useSong();
+  const { engine, time, listen, setListen, corrections } = useSong();
   const state = useSyncExternalStore(engine.subscribe, engine.getState);
+  const corrected = [...corrections.values()].some(({ patches }) => patches.length > 0);
   const barOf = (seconds: number) => {
     const { bar, beat } = time.barAt(Math.round(time.ticksAt(seconds)));
     return beat === 1 ? String(bar) : `${bar}.${beat}`;
@@ -99,7 +100,19 @@ export function Transport({ recorder }: { recorder: Recorder }) {
           </div>
         </Tooltip>
       )}
-      <span className="quiet hide-narrow">Listen</span>
+      {corrected ? (
+        <Segmented
+          aria-label="Before or after correction"
+          value={listen.before ? 'before' : 'after'}
+          options={[
+            { value: 'before', label: <span title="Hold B">Before</span> },
+            { value: 'after', label: 'After' },
+          ]}
+          onChange={(value) => setListen({ before: value === 'before' })}
+        />
+      ) : (
+        <span className="quiet hide-narrow">Listen</span>
+      )}
       <Segmented
         aria-label="Listen to"
         value={listen.mode}

@@ -52,11 +52,21 @@ export function useGlobalKeys({ engine, undo, redo, setListen, openShortcuts }: 
       else if (key === 'home') engine.seek(0);
       else if (key === 'l') engine.toggleLoop();
       else if (key === '?') openShortcuts();
+      else if (key === 'b') setListen({ before: true });
       else if (MODES[Number(key) - 1]) setListen({ mode: MODES[Number(key) - 1] });
       else return;
       event.preventDefault();
     };
+    // Held to hear before, let go to hear after; also when the window loses the keyboard meanwhile.
+    const onKeyUp = (event: KeyboardEvent) => event.key.toLowerCase() === 'b' && setListen({ before: false });
+    const onBlur = () => setListen({ before: false });
     window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
+    window.addEventListener('keyup', onKeyUp);
+    window.addEventListener('blur', onBlur);
+    return () => {
+      window.removeEventListener('keydown', onKey);
+      window.removeEventListener('keyup', onKeyUp);
+      window.removeEventListener('blur', onBlur);
+    };
   }, [engine, undo, redo, setListen, openShortcuts]);
 }

@@ -13,6 +13,7 @@ import {
 import { useSong } from '../../song/SongContext.tsx';
 import { useRecording } from '../../shell/usePeaks.ts';
 import { partColours } from '../../theme/tokens.ts';
+import { meantNotes, planPull, pullNotes, tuneNotes } from './correcting.ts';
 import type { Tool } from './gesture.ts';
 import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
 import { createLineEditor } from './lineEditor.ts';
@@ -21,8 +22,10 @@ import { LineSheet } from './LineSheet.tsx';
 import type { Change, NoteEditing } from './noteEditing.ts';
 import { createPassageEditor } from './passageEditor.ts';
 import { StepStrip, type StepName } from './StepStrip.tsx';
+import { gridName } from './TimeSheet.tsx';
 import { useLineKeys } from './useLineKeys.ts';
 import { useReading } from './useReading.ts';
+import { useTiming } from './useTiming.ts';
 
 const NOTHING: ReadonlySet<string> = new Set();
 const createId = () => crypto.randomUUID();
@@ -103,6 +106,8 @@ function OpenPart({ partId }: { partId: string }) {
     [selected, known],
   );
 
+  const timing = useTiming(recorded, shownSelection, step === 'time');
+
   const preview: Proposal | null = useMemo(() => {
     if (!proposal || !recorded?.line || !contour) return null;
     return propose(proposal.kind, recorded.line.notes, contour, proposal.amount);
@@ -127,8 +132,10 @@ function OpenPart({ partId }: { partId: string }) {
       ),
       recording: null,
       partColour: partColours[part.colour],
+      before: listen.before,
+      ...timing.shown,
     }),
-    [time, song.key, shownSelection, preview, part.colour],
+    [time, song.key, shownSelection, preview, part.colour, listen.before, timing.shown],
   );
   const sceneRecording = useMemo(
     () =>
@@ -169,7 +176,19 @@ function OpenPart({ partId }: { partId: string }) {
     [engine, hearProgram],
   );
 
+  const tuneByKey = () => {
+    if (!recorded?.line) return;
+    change(tuneNotes(partId, recorded, meantNotes(recorded.line, shownSelection), { centre: 1 }, song.key));
+  };
+  const pullByKey = () => {
+    if (!recorded?.line) return;
+    const notes = meantNotes(recorded.line, shownSelection);
+    const plan = planPull(recorded, notes, timing.settings, time);
+    if (plan.report.moving > 0) change(pullNotes(partId, recorded, notes, plan, time));
+  };
   useLineKeys({
+    tune: tuneByKey,
+    pull: pullByKey,
     part,
     editing,
     selected: shownSelection,
@@ -218,7 +237,8 @@ function OpenPart({ partId }: { partId: string }) {
           sheetOpen={sheetOpen}
           onStep={(next) => {
             setStep(next);
-            setSelected(NOTHING);
+            // A selection that was made to be corrected stays.
+            if (next !== 'tune' && next !== 'time') setSelected(NOTHING);
             setProposal(null);
             setSheetOpen(true);
           }}
@@ -233,10 +253,7 @@ function OpenPart({ partId }: { partId: string }) {
             options={[
               { value: 'adaptive', label: 'Grid: auto' },
               { value: 'off', label: 'Grid: off' },
-              ...GRID_VALUES.map((value) => ({
-                value,
-                label: value.endsWith('t') ? `${value.slice(0, -1)} triplet` : value,
-              })),
+              ...GRID_VALUES.map((value) => ({ value, label: gridName(value) })),
             ]}
           />
         </StepStrip>
@@ -310,6 +327,7 @@ function OpenPart({ partId }: { partId: string }) {
           change={change}
           setSelected={setSelected}
           goToDoubtful={goToDoubtful}
+          timing={timing}
         />
       )}
     </>

@@ -8,8 +8,11 @@ import type { Change, NoteEditing } from './noteEditing.ts';
 import { NoteSheet } from './NoteSheet.tsx';
 import { ReadSheet } from './ReadSheet.tsx';
 import type { StepName } from './StepStrip.tsx';
+import { TimeSheet } from './TimeSheet.tsx';
+import { TuneSheet } from './TuneSheet.tsx';
 import { UseSheet } from './UseSheet.tsx';
 import type { ReadingUse } from './useReading.ts';
+import type { Timing } from './useTiming.ts';
 
 export interface LineSheetProps {
   part: Part;
@@ -28,13 +31,18 @@ export interface LineSheetProps {
   change(change: Change | undefined): void;
   setSelected(ids: ReadonlySet<string>): void;
   goToDoubtful(direction: 1 | -1): void;
+  timing: Timing;
 }
 
 export function LineSheet(props: LineSheetProps) {
   const { part, passage, editing, selected, step } = props;
   return (
     <aside className="side-sheet" aria-label="Side sheet">
-      {editing && selected.size > 0 ? (
+      {part.kind === 'recording' && passage.type === 'recording' && step === 'tune' ? (
+        <TuneSheet {...props} part={part} passage={passage} />
+      ) : part.kind === 'recording' && passage.type === 'recording' && step === 'time' ? (
+        <TimeSheet {...props} part={part} passage={passage} />
+      ) : editing && selected.size > 0 ? (
         <NoteSheet {...props} editing={editing} />
       ) : part.kind === 'recording' && passage.type === 'recording' ? (
         step === 'read' ? (

@@ -1,14 +1,15 @@
-import type { ReactNode } from 'react';
+import { useMemo, type ReactNode } from 'react';
 import { CheckOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons';
 import { Button, Select } from 'antd';
 import { useNavigate } from 'react-router';
 import { isDoubtful, type Part } from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
 import { partColours } from '../../theme/tokens.ts';
+import { movedCount, OFF_CENTS, offCount } from './correcting.ts';
 import { countNotes } from './noteEditing.ts';
 import type { ReadingUse } from './useReading.ts';
 
-export type StepName = 'read' | 'clean' | 'use';
+export type StepName = 'read' | 'clean' | 'tune' | 'time' | 'use';
 
 interface Props {
   part: Part;
@@ -26,6 +27,8 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
   const navigate = useNavigate();
   const line = part.kind === 'recording' ? part.passages[0]?.line : undefined;
   const doubtful = line?.notes.filter(isDoubtful).length ?? 0;
+  const off = useMemo(() => (line ? offCount(line) : 0), [line]);
+  const moved = useMemo(() => (line ? movedCount(line) : 0), [line]);
   const noteCount =
     part.kind === 'recording'
       ? (line?.notes.length ?? 0)
@@ -53,6 +56,18 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
             done: !!line && doubtful === 0,
           },
           {
+            name: 'tune',
+            label: 'Tune',
+            count: line ? `${off} off` : '',
+            done: !!line && noteCount > 0 && off === 0,
+          },
+          {
+            name: 'time',
+            label: 'Time',
+            count: line && moved > 0 ? `${moved} moved` : '',
+            done: moved > 0,
+          },
+          {
             name: 'use',
             label: 'Use',
             count: made > 0 ? `${made} ${made === 1 ? 'part' : 'parts'} made` : '',
@@ -66,7 +81,7 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
         aria-label="Part"
         size="small"
         value={part.id}
-        style={{ width: 168 }}
+        style={{ width: 150 }}
         onChange={(id) => void navigate(`../line/${id}`)}
         options={song.parts.map((each) => ({
           value: each.id,
@@ -88,6 +103,7 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
           key={name}
           className={`step${name === step ? ' current' : ''}${done ? ' done' : ''}`}
           aria-current={name === step ? 'step' : undefined}
+          title={name === 'tune' ? `Notes further than ${OFF_CENTS} cents from their rail` : undefined}
           onClick={() => onStep(name)}
           data-testid={`step-${name}`}
         >

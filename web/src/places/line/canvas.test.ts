@@ -47,6 +47,9 @@ const scene = (notes: CanvasNote[]): LineScene => ({
   previewRemoved: new Set(),
   recording: null,
   partColour: '#000000',
+  before: false,
+  wouldGo: new Map(),
+  leader: [],
 });
 
 describe('view', () => {
@@ -174,7 +177,14 @@ describe('gestures', () => {
   it('show notes as they will be', () => {
     const notes = [note('a', 3, 60), note('b', 5, 62)];
     const moved = notesDuring(
-      { kind: 'move', note: notes[0], ids: new Set(['a']), move: { seconds: 3, semitones: 1 }, moved: true },
+      {
+        kind: 'move',
+        note: notes[0],
+        ids: new Set(['a']),
+        move: { seconds: 3, semitones: 1 },
+        moved: true,
+        timeOnly: false,
+      },
       notes,
     );
     expect(moved.map((each) => [each.id, each.startSeconds, each.midi])).toEqual([

@@ -1,5 +1,6 @@
 /** Notes as the canvas sees them, whether they come from a line or from a note part. */
 import type { Seconds } from '@plundra/core/signal';
+import { correctedNote, isPitchChanged, isTimeChanged, risksOf, type Risk } from '@plundra/core/retune';
 import {
   createPassageTime,
   isDoubtful,
@@ -21,6 +22,8 @@ export interface CanvasNote {
   doubtful: boolean;
   /** Line notes only: where and how it was played, in song time. */
   played?: { startSeconds: Seconds; endSeconds: Seconds; midi: number };
+  /** Line notes whose sound will differ from the recording: how, and why it may be heard. */
+  sound?: { midi: number; vibratoKept: number; driftKept: number; risks: Risk[] };
 }
 
 export function notesOfLine(passage: RecordingPassage, time: TimeMap): CanvasNote[] {
@@ -29,7 +32,17 @@ export function notesOfLine(passage: RecordingPassage, time: TimeMap): CanvasNot
   const { originSeconds } = createPassageTime(passage, time);
   return line.notes.map((note) => {
     const wanted = wantedSpan(note);
+    const corrected = note.target && correctedNote(note, line.tuningCents);
+    const changed = corrected && (isPitchChanged(corrected) || isTimeChanged(corrected));
     return {
+      ...(changed && {
+        sound: {
+          midi: corrected.toMidi,
+          vibratoKept: corrected.vibratoKept,
+          driftKept: corrected.driftKept,
+          risks: risksOf(corrected),
+        },
+      }),
       id: note.id,
       startSeconds: originSeconds + wanted.startSeconds,
       endSeconds: originSeconds + wanted.endSeconds,

@@ -1,4 +1,6 @@
 /** Rails, contour, deviation and note bars: what changes with the notes. */
+import type { Contour } from '@plundra/core/reading';
+import { splitPitch } from '@plundra/core/retune';
 import { hzToMidi } from '@plundra/core/theory';
 import type { Surface } from '../../canvas/surface.ts';
 import { secondsOf, xOf, yOf } from '../../canvas/view.ts';
@@ -37,6 +39,7 @@ export function drawNotes(
   context.clip();
   context.translate(0, band.top);
   if (scene.recording?.contour) drawLooseContour(context, width, scene);
+  drawLeader(context, scene);
   const [kept, removed] = [createBatch(), createBatch()];
   for (let i = first; i < last; i++) {
     const note = notes[i];
@@ -46,7 +49,88 @@ export function drawNotes(
   drawBatch(context, kept, 1);
   drawBatch(context, removed, REMOVED_ALPHA);
   for (let i = first; i < last; i++) outline(context, notes[i], scene);
+  drawWays(context, scene, first, last);
+  drawRisks(context, scene, first, last);
   context.restore();
+}
+
+/** Notes of the part that is followed: dashed frames, joined to their partners by a fine line. */
+function drawLeader(context: CanvasRenderingContext2D, scene: LineScene): void {
+  const { view, leader } = scene;
+  if (leader.length === 0) return;
+  const notes = new Map(scene.notes.map((note) => [note.id, note]));
+  const h = Math.max(5, view.pixelsPerSemitone * 0.7);
+  for (const each of leader) {
+    const x = xOf(view, each.startSeconds);
+    const y = yOf(view, each.midi);
+    context.strokeStyle = colours.plum;
+    context.globalAlpha = each.partnerId ? 0.8 : 0.4;
+    context.setLineDash([3, 3]);
+    context.strokeRect(x, y - h / 2, Math.max(3, xOf(view, each.endSeconds) - x), h);
+    context.setLineDash([]);
+    const partner = each.partnerId ? notes.get(each.partnerId) : undefined;
+    if (!partner) continue;
+    context.beginPath();
+    context.moveTo(xOf(view, partner.startSeconds), yOf(view, partner.midi));
+    context.lineTo(x, y);
+    context.stroke();
+  }
+  context.globalAlpha = 1;
+}
+
+/** Arrows to where a pull or lock would bring the starts of notes. */
+function drawWays(
+  context: CanvasRenderingContext2D,
+  { view, notes, wouldGo }: LineScene,
+  first: number,
+  last: number,
+): void {
+  if (wouldGo.size === 0) return;
+  const ways = new Path2D();
+  const heads = new Path2D();
+  for (let i = first; i < last; i++) {
+    const to = wouldGo.get(notes[i].id);
+    if (!to) continue;
+    const [x0, x1] = [xOf(view, notes[i].startSeconds), xOf(view, to.startSeconds)];
+    if (Math.abs(x1 - x0) < 1) continue;
+    const y = yOf(view, notes[i].midi) + view.pixelsPerSemitone * 0.75;
+    const back = Math.sign(x0 - x1) * Math.min(5, Math.abs(x1 - x0));
+    ways.moveTo(x0, y);
+    ways.lineTo(x1, y);
+    ways.moveTo(x1, y - 6);
+    ways.lineTo(x1, y + 6);
+    heads.moveTo(x1, y);
+    heads.lineTo(x1 + back, y - 3.5);
+    heads.lineTo(x1 + back, y + 3.5);
+  }
+  context.strokeStyle = context.fillStyle = colours.plum;
+  context.lineWidth = 1.5;
+  context.stroke(ways);
+  context.fill(heads);
+  context.lineWidth = 1;
+}
+
+/** A small triangle over notes whose correction may be heard. */
+function drawRisks(
+  context: CanvasRenderingContext2D,
+  { view, notes, before }: LineScene,
+  first: number,
+  last: number,
+): void {
+  if (before) return;
+  const marks = new Path2D();
+  for (let i = first; i < last; i++) {
+    const note = notes[i];
+    if (!note.sound || note.sound.risks.length === 0) continue;
+    const x = xOf(view, note.startSeconds) + 5;
+    const y = yOf(view, note.midi) - Math.max(9, view.pixelsPerSemitone * 0.7);
+    marks.moveTo(x, y - 8);
+    marks.lineTo(x + 5, y);
+    marks.lineTo(x - 5, y);
+    marks.closePath();
+  }
+  context.fillStyle = colours.error;
+  context.fill(marks);
 }
 
 /** Line notes as a few long paths: thousands of small ones take the screen several times as long. */
@@ -56,6 +140,8 @@ interface Batch {
   flat: Path2D;
   inTune: Path2D;
   ink: Path2D;
+  /** The contour as recorded, behind a corrected one. */
+  faint: Path2D;
   hatching: Path2D;
 }
 
@@ -66,6 +152,7 @@ function createBatch(): Batch {
     flat: new Path2D(),
     inTune: new Path2D(),
     ink: new Path2D(),
+    faint: new Path2D(),
     hatching: new Path2D(),
   };
 }
@@ -82,6 +169,9 @@ function drawBatch(context: CanvasRenderingContext2D, batch: Batch, alpha: numbe
   context.fill(batch.flat);
   context.fillStyle = colours.inTune;
   context.fill(batch.inTune);
+  context.globalAlpha = alpha * 0.45;
+  context.strokeStyle = colours.quietInk;
+  context.stroke(batch.faint);
   context.globalAlpha = alpha;
   context.strokeStyle = colours.ink;
   context.lineWidth = 1.4;
@@ -110,39 +200,52 @@ function addLineNote(batch: Batch, note: CanvasNote, scene: LineScene): void {
     addHatching(batch.hatching, x, y - view.pixelsPerSemitone * 0.5, w, view.pixelsPerSemitone);
 }
 
-/** The contour of one note as a fine line, with the area to the rail filled by how far it is off. */
+/**
+ * The contour of one note as a fine line, with the area to the rail filled by how far it is off. Where the sound will
+ * be corrected the line is the corrected one, and the recorded one stays behind it, faint.
+ */
 function addContour(batch: Batch, note: CanvasNote, scene: LineScene): void {
   const recording = scene.recording;
   const contour = recording?.contour;
   if (!recording || !contour || !note.played) return;
   const { view } = scene;
-  const shift = note.startSeconds - note.played.startSeconds;
-  const first = Math.max(
-    0,
-    Math.ceil((note.played.startSeconds - recording.originSeconds) / contour.hopSeconds),
-  );
+  const { played } = note;
+  const first = Math.max(0, Math.ceil((played.startSeconds - recording.originSeconds) / contour.hopSeconds));
   const last = Math.min(
     contour.f0Hz.length - 1,
-    Math.floor((note.played.endSeconds - recording.originSeconds) / contour.hopSeconds),
+    Math.floor((played.endSeconds - recording.originSeconds) / contour.hopSeconds),
   );
+  const after = !scene.before && note.sound !== undefined;
+  const shape = after ? soundingShape(note, contour, recording.originSeconds, first, last) : undefined;
+  const speed =
+    (note.endSeconds - note.startSeconds) / Math.max(1e-6, played.endSeconds - played.startSeconds);
   const step = Math.max(1, Math.floor(LEAST_PIXELS_PER_POINT / (contour.hopSeconds * view.pixelsPerSecond)));
   const railY = yOf(view, note.midi);
   let open = false;
-  const columnWidth = contour.hopSeconds * view.pixelsPerSecond * step;
+  let openBefore = false;
+  const columnWidth = contour.hopSeconds * view.pixelsPerSecond * step * (after ? speed : 1);
   for (let t = first; t <= last; t += step) {
     const f0Hz = contour.f0Hz[t];
     if (f0Hz <= 0) {
-      open = false;
+      open = openBefore = false;
       continue;
     }
-    const midi = hzToMidi(f0Hz);
+    const recorded = hzToMidi(f0Hz);
+    const seconds = recording.originSeconds + t * contour.hopSeconds;
+    if (after) {
+      const [x, y] = [xOf(view, seconds), yOf(view, recorded)];
+      if (openBefore) batch.faint.lineTo(x, y);
+      else batch.faint.moveTo(x, y);
+      openBefore = true;
+    }
+    const midi = shape ? recorded + shape[t - first] : recorded;
     const off = midi - note.midi;
     if (Math.abs(off) > 6) {
       open = false;
       continue;
     }
-    const x = xOf(view, recording.originSeconds + t * contour.hopSeconds + shift);
-    const y = yOf(view, midi);
+    const at = scene.before ? seconds : note.startSeconds + (seconds - played.startSeconds) * speed;
+    const [x, y] = [xOf(view, at), yOf(view, midi)];
     const kind = Math.abs(off * 100) <= IN_TUNE_CENTS ? 'inTune' : off > 0 ? 'sharp' : 'flat';
     // Glides from far away belong to the way, not to the note.
     if (Math.abs(off) <= FILL_SEMITONES)
@@ -151,6 +254,37 @@ function addContour(batch: Batch, note: CanvasNote, scene: LineScene): void {
     else batch.ink.moveTo(x, y);
     open = true;
   }
+}
+
+const shapes = new WeakMap<CanvasNote, Float32Array>();
+
+/** Semitones by which each frame of a corrected note will be moved. */
+function soundingShape(
+  note: CanvasNote,
+  contour: Contour,
+  originSeconds: number,
+  first: number,
+  last: number,
+): Float32Array {
+  const known = shapes.get(note);
+  if (known && known.length === last - first + 1) return known;
+  const { midi, vibratoKept, driftKept } = note.sound!;
+  const played = note.played!.midi;
+  const shape = new Float32Array(Math.max(0, last - first + 1)).fill(midi - played);
+  if (vibratoKept !== 1 || driftKept !== 1) {
+    const frames: number[] = [];
+    for (let t = first; t <= last; t++) if (contour.f0Hz[t] > 0) frames.push(t);
+    const points = frames.map((t) => ({
+      seconds: originSeconds + t * contour.hopSeconds,
+      midi: hzToMidi(contour.f0Hz[t]),
+    }));
+    const { drift, vibrato, weight } = splitPitch(points, played);
+    frames.forEach((t, i) => {
+      shape[t - first] += weight[i] * ((driftKept - 1) * drift[i] + (vibratoKept - 1) * vibrato[i]);
+    });
+  }
+  shapes.set(note, shape);
+  return shape;
 }
 
 /** Voiced stretches that belong to no note, faintly: what may have been missed can be seen. */
@@ -275,12 +409,17 @@ function drawOnsets(
     if (x < BANDS.labels) continue;
     const isChosen = scene.selected.has(note.id);
     const path = isChosen ? chosen : plain;
-    path.moveTo(x, top + 6);
+    path.moveTo(x, top + 14);
     path.lineTo(x, height - 4);
     if (!isChosen && !withHeads) continue;
-    path.moveTo(x + 3, top + 3);
-    path.arc(x, top + 3, 3, 0, 2 * Math.PI);
-    if (!isChosen) heads.arc(x, top + 3, 3, 0, 2 * Math.PI);
+    // The head leans over to where a moved note will start.
+    const head = scene.before ? x : onsetHeadX(note, scene.view);
+    path.moveTo(x, top + 14);
+    path.lineTo(head, top + 6);
+    path.moveTo(head + 3, top + 3);
+    path.arc(head, top + 3, 3, 0, 2 * Math.PI);
+    heads.moveTo(head + 3, top + 3);
+    if (!isChosen) heads.arc(head, top + 3, 3, 0, 2 * Math.PI);
     heads.closePath();
   }
   context.fillStyle = colours.panel;
@@ -291,3 +430,11 @@ function drawOnsets(
   context.fill(chosen);
   context.stroke(chosen);
 }
+
+/** Where the head of a note's onset tick stands: at the start it should have. */
+export function onsetHeadX(note: CanvasNote, view: LineScene['view']): number {
+  return Math.round(xOf(view, note.startSeconds)) + 0.5;
+}
+
+/** Distance of the heads of onset ticks from the top of the waveform band. */
+export const ONSET_HEAD_PIXELS = 11;

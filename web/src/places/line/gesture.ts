@@ -10,7 +10,15 @@ export type Tool = 'select' | 'draw' | 'cut';
 
 export type Gesture =
   | { kind: 'marquee'; x0: number; y0: number; x1: number; y1: number; before: ReadonlySet<string> }
-  | { kind: 'move'; note: CanvasNote; ids: ReadonlySet<string>; move: NoteMove; moved: boolean }
+  | {
+      kind: 'move';
+      note: CanvasNote;
+      ids: ReadonlySet<string>;
+      move: NoteMove;
+      moved: boolean;
+      /** An onset is dragged: pitch stays, and no grid holds it. */
+      timeOnly: boolean;
+    }
   | { kind: 'trim'; note: CanvasNote; edge: 'start' | 'end'; startSeconds: number; endSeconds: number }
   | { kind: 'velocity'; note: CanvasNote; ids: ReadonlySet<string>; by: number }
   | { kind: 'draw'; startSeconds: number; endSeconds: number; midi: number }

@@ -1,7 +1,7 @@
 /** What lies under the pointer on the Line canvas. Pure geometry. */
 import { midiOf, secondsOf, xOf, yOf } from '../../canvas/view.ts';
 import type { CanvasNote } from './canvasNote.ts';
-import { STEM_PIXELS } from './drawNotes.ts';
+import { ONSET_HEAD_PIXELS, onsetHeadX, STEM_PIXELS } from './drawNotes.ts';
 import { BANDS, noteBand, visibleNotes, type LineScene } from './lineScene.ts';
 
 export type Hit =
@@ -9,7 +9,7 @@ export type Hit =
   | { zone: 'labels'; midi: number }
   | { zone: 'waveform' }
   | { zone: 'empty' }
-  | { zone: 'note' | 'start' | 'end' | 'stem'; note: CanvasNote };
+  | { zone: 'note' | 'start' | 'end' | 'stem' | 'onset'; note: CanvasNote };
 
 const EDGE_PIXELS = 6;
 
@@ -21,8 +21,8 @@ export function hitTest(scene: LineScene, longestSeconds: number, height: number
       : { zone: 'ruler' };
   }
   if (y < band.top) return { zone: 'ruler' };
-  if (y >= band.bottom) return { zone: 'waveform' };
   const { view } = scene;
+  if (y >= band.bottom) return onsetHit(scene, x, y - band.bottom) ?? { zone: 'waveform' };
   const seconds = secondsOf(view, x);
   const reach = EDGE_PIXELS / view.pixelsPerSecond;
   const [first, last] = visibleNotes(scene.notes, seconds - reach, seconds + reach, longestSeconds + reach);
@@ -45,6 +45,15 @@ export function hitTest(scene: LineScene, longestSeconds: number, height: number
     }
   }
   return best?.hit ?? { zone: 'empty' };
+}
+
+/** The head of an onset tick. */
+function onsetHit(scene: LineScene, x: number, y: number): Hit | undefined {
+  if (Math.abs(y - ONSET_HEAD_PIXELS) > EDGE_PIXELS) return undefined;
+  const note = scene.notes.find(
+    (each) => each.played && Math.abs(onsetHeadX(each, scene.view) - x) <= EDGE_PIXELS,
+  );
+  return note && { zone: 'onset', note };
 }
 
 /** Notes whose rails cross a box in canvas pixels. */

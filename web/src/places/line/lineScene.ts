@@ -19,6 +19,15 @@ export interface SceneRecording {
   toSeconds: number;
 }
 
+export interface LeaderNote {
+  id: string;
+  startSeconds: number;
+  endSeconds: number;
+  midi: number;
+  /** Note of this part that belongs to it; undefined: it has no partner. */
+  partnerId: string | undefined;
+}
+
 export interface LineScene {
   view: View;
   time: TimeMap;
@@ -31,6 +40,12 @@ export interface LineScene {
   previewRemoved: ReadonlySet<string>;
   recording: SceneRecording | null;
   partColour: string;
+  /** Show line notes as they were recorded. */
+  before: boolean;
+  /** Where notes would go, while a pull or lock is being prepared: song seconds and pitch by note. */
+  wouldGo: ReadonlyMap<string, { startSeconds: number; midi?: number }>;
+  /** Notes of another part that this one may be locked to. */
+  leader: readonly LeaderNote[];
 }
 
 /** The band of pitches: from under the ruler and chord row to the waveform. */

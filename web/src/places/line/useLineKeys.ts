@@ -20,6 +20,8 @@ interface Options {
   setTool(tool: Tool): void;
   goToDoubtful(direction: 1 | -1): void;
   hear(midi: number, velocity: number): void;
+  tune(): void;
+  pull(): void;
 }
 
 /** Keys of the Line place. */
@@ -69,7 +71,9 @@ export function useLineKeys(options: Options): void {
         const note = canvas.current?.noteUnderPointer();
         const at = canvas.current?.pointerSeconds();
         if (note && at !== undefined) change(editing?.cut(note.id, at));
-      } else if (key === 'd') setTool(tool === 'draw' ? 'select' : 'draw');
+      } else if (key === 't') latest.current.tune();
+      else if (key === 'g') latest.current.pull();
+      else if (key === 'd') setTool(tool === 'draw' ? 'select' : 'draw');
       else if (key === 'delete' || key === 'backspace') change(editing?.drop(selected));
       else if (key === 'escape') {
         setTool('select');

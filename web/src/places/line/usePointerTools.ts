@@ -105,7 +105,8 @@ export function usePointerTools({
       return;
     }
     if (!editing) return;
-    if (tool === 'cut' && 'note' in hit) return onChange(editing.cut(hit.note.id, secondsOf(view, point.x)));
+    if (tool === 'cut' && 'note' in hit && hit.zone !== 'onset')
+      return onChange(editing.cut(hit.note.id, secondsOf(view, point.x)));
     if (tool === 'draw' && (hit.zone === 'empty' || hit.zone === 'waveform')) {
       const start = event.altKey
         ? secondsOf(view, point.x)
@@ -138,8 +139,15 @@ export function usePointerTools({
           endSeconds: note.endSeconds,
         });
       }
-      hear(note.midi, note.velocity);
-      return setGesture({ kind: 'move', note, ids, move: { seconds: 0, semitones: 0 }, moved: false });
+      if (hit.zone !== 'onset') hear(note.midi, note.velocity);
+      return setGesture({
+        kind: 'move',
+        note,
+        ids,
+        move: { seconds: 0, semitones: 0 },
+        moved: false,
+        timeOnly: hit.zone === 'onset',
+      });
     }
     setGesture({
       kind: 'marquee',
@@ -176,12 +184,16 @@ export function usePointerTools({
       case 'move': {
         const drag = {
           seconds: (point.x - from.x) / view.pixelsPerSecond,
-          semitones: (from.y - point.y) / view.pixelsPerSemitone,
+          semitones: gesture.timeOnly ? 0 : (from.y - point.y) / view.pixelsPerSemitone,
           pixelsX: point.x - from.x,
         };
         const far = Math.abs(point.x - from.x) > 3 || Math.abs(point.y - from.y) > 3;
         if (!far && !gesture.moved) break;
-        const move = dragMove(gesture.note, drag, { free, fine: event.altKey, snap });
+        const move = dragMove(gesture.note, drag, {
+          free: free || gesture.timeOnly,
+          fine: event.altKey,
+          snap,
+        });
         if (move.semitones !== 0 || gesture.move.semitones !== 0)
           hear(gesture.note.midi + move.semitones, gesture.note.velocity);
         setGesture({ ...gesture, move, moved: true });
@@ -304,6 +316,7 @@ export function cursorOf(hit: Hit | null, tool: Tool): string {
   switch (hit.zone) {
     case 'start':
     case 'end':
+    case 'onset':
       return 'ew-resize';
     case 'stem':
       return 'ns-resize';

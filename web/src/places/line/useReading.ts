@@ -115,19 +115,19 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
     );
   }, [runningId, follow]);
 
-  const contour = useMemo<Contour | undefined>(
-    () =>
-      result.data && {
-        hopSeconds: result.data.contour.hopSeconds,
-        f0Hz: Float32Array.from(result.data.contour.f0Hz),
-        confidence: Float32Array.from(result.data.contour.confidence),
-      },
-    [result.data],
-  );
+  const contour = useMemo(() => result.data && contourOf(result.data), [result.data]);
   const cancel = useCallback(() => {
     if (status?.id) void api.cancelReading(status.id);
   }, [status]);
   return { status, result: result.data, contour, error: result.error, read, cancel };
+}
+
+export function contourOf({ contour }: MelodyResult): Contour {
+  return {
+    hopSeconds: contour.hopSeconds,
+    f0Hz: Float32Array.from(contour.f0Hz),
+    confidence: Float32Array.from(contour.confidence),
+  };
 }
 
 /** A fresh line from a reading. */

@@ -1,0 +1,41 @@
+import { describe, expect, it } from 'vitest';
+import { lineNote, notePart, recordingPart, songWith } from '../test/songs.ts';
+import { applyEdit, planTranspose, semitonesBetween, type NotePart } from './index.ts';
+
+const key = (tonic: 'C' | 'F' | 'G' | 'Bb' | 'A', mode: 'major' | 'minor' = 'major') => ({ tonic, mode });
+const keys = notePart([{ id: 'a', startTicks: 0, lengthTicks: 480, midi: 60, velocity: 80 }], {
+  id: 'keys',
+  name: 'Keys',
+});
+const drums = { ...keys, kind: 'drums', id: 'drums', name: 'Hand drums' } as NotePart;
+
+describe('transposing a song', () => {
+  it('goes the shorter way (F up to B flat is +5)', () => {
+    expect(semitonesBetween(key('F'), key('Bb'))).toBe(5);
+    expect(semitonesBetween(key('C'), key('G'))).toBe(-5);
+    expect(semitonesBetween(key('C'), key('A', 'minor'))).toBe(0);
+  });
+
+  it('moves notes and read recordings in one edit, leaves drums and unread ones, and can be undone', () => {
+    const voice = recordingPart([lineNote('n', 1, 1.5, 60.2)]);
+    const unread = { ...recordingPart(null), id: 'pad', name: 'Pad' };
+    const song = { ...songWith(voice, keys, drums, unread), key: key('F') };
+    const plan = planTranspose(song, key('Bb'), 5);
+    expect(plan.moving.map((each) => [each.name, each.notes, each.recording])).toEqual([
+      [voice.name, 1, true],
+      ['Keys', 1, false],
+    ]);
+    expect(plan.staying).toEqual([
+      { name: 'Hand drums', reason: 'drums have no key' },
+      { name: 'Pad', reason: 'its notes are not read' },
+    ]);
+    const { song: moved, inverse } = applyEdit(song, plan.edit);
+    expect(moved.key).toEqual(key('Bb'));
+    expect(moved.parts[0].passages[0]).toMatchObject({
+      line: { notes: [{ midi: 60.2, target: { midi: 65 } }] },
+    });
+    expect(moved.parts[1].passages[0]).toMatchObject({ notes: [{ midi: 65 }] });
+    expect(moved.parts[2]).toEqual(drums);
+    expect(applyEdit(moved, inverse).song).toEqual(song);
+  });
+});

@@ -1,0 +1,64 @@
+/** A whole song in another key: what moves, what stays, as one edit. */
+import { mod12, tonicPitchClass, type Key } from '../theory/index.ts';
+import type { Edit, SimpleEdit } from './edit.ts';
+import { railMidi } from './lineNotes.ts';
+import type { Song } from './schema.ts';
+
+export interface TransposePlan {
+  semitones: number;
+  edit: Edit;
+  /** Names of parts, in the order of the song. */
+  moving: { name: string; notes: number; recording: boolean }[];
+  staying: { name: string; reason: string }[];
+}
+
+/** Semitones from one key to another by the shorter way, −5…6; keys of different mode share their scale. */
+export function semitonesBetween(from: Key, to: Key): number {
+  const relative = (key: Key) => tonicPitchClass(key.tonic) + (key.mode === 'minor' ? 3 : 0);
+  const up = mod12(relative(to) - relative(from));
+  return up > 6 ? up - 12 : up;
+}
+
+/**
+ * Moves every note part and every recording whose line was read. Drums stay, and so do recordings without a line,
+ * which cannot be moved note by note. Notes that would leave the range of MIDI stay inside it by an octave.
+ */
+export function planTranspose(song: Song, key: Key, semitones: number): TransposePlan {
+  const edits: SimpleEdit[] = [{ type: 'song.set', patch: { key } }];
+  const plan: TransposePlan = { semitones, edit: { type: 'batch', edits }, moving: [], staying: [] };
+  for (const part of song.parts) {
+    if (part.kind === 'drums') {
+      plan.staying.push({ name: part.name, reason: 'drums have no key' });
+      continue;
+    }
+    let notes = 0;
+    for (const passage of part.passages) {
+      const place = { partId: part.id, passageId: passage.id };
+      if (passage.type === 'notes') {
+        const put = passage.notes.map((note) => ({ ...note, midi: inRange(note.midi + semitones) }));
+        if (put.length > 0) edits.push({ type: 'passage.notes', ...place, remove: [], put });
+        notes += put.length;
+      } else if (passage.line && passage.line.notes.length > 0) {
+        const { tuningCents } = passage.line;
+        const put = passage.line.notes.map((note) => ({
+          ...note,
+          target: { ...note.target, midi: inRange(railMidi(note, tuningCents) + semitones) },
+        }));
+        edits.push({ type: 'line.notes', ...place, remove: [], put });
+        notes += put.length;
+      }
+    }
+    if (notes > 0) plan.moving.push({ name: part.name, notes, recording: part.kind === 'recording' });
+    else
+      plan.staying.push({
+        name: part.name,
+        reason: part.kind === 'recording' ? 'its notes are not read' : 'it holds no notes',
+      });
+  }
+  return plan;
+}
+
+function inRange(midi: number): number {
+  if (midi < 0) return midi + 12;
+  return midi > 127 ? midi - 12 : midi;
+}

@@ -1,0 +1,221 @@
+/** Correcting pitch and timing as a user does it, and hearing it. */
+import type { Browser, Page } from 'playwright-core';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { launch, openApp, openDemo, readPart, saved, selectedCount, type RunningApp } from './app.ts';
+
+let browser: Browser;
+let app: RunningApp;
+beforeAll(async () => {
+  browser = await launch();
+});
+afterAll(() => browser.close());
+beforeEach(async () => {
+  app = await openApp(browser);
+  // What reaches the loudspeakers also reaches an analyser.
+  await app.page.addInitScript(() => {
+    const connect = AudioNode.prototype.connect as (...args: unknown[]) => AudioNode;
+    AudioNode.prototype.connect = function (this: AudioNode, target: unknown, ...rest: unknown[]) {
+      if (target instanceof AudioDestinationNode) {
+        const store = window as unknown as { analyser?: AnalyserNode };
+        store.analyser ??= Object.assign(this.context.createAnalyser(), { fftSize: 8192 });
+        connect.call(this, store.analyser);
+      }
+      return connect.call(this, target, ...rest);
+    } as typeof AudioNode.prototype.connect;
+  });
+});
+afterEach(async () => {
+  expect(app.errors).toEqual([]);
+  await app.close();
+});
+
+/** Pitch that sounds now, as a MIDI note, by the most alike distance (autocorrelation); 0 when nothing does. */
+function heardMidi(page: Page): Promise<number> {
+  return page.evaluate(() => {
+    const { analyser } = window as unknown as { analyser?: AnalyserNode };
+    if (!analyser) return 0;
+    const data = new Float32Array(4096);
+    analyser.getFloatTimeDomainData(data);
+    const rate = analyser.context.sampleRate;
+    const likeness = (lag: number) => {
+      let [cross, one, two] = [0, 0, 0];
+      for (let i = 0; i + lag < data.length; i++) {
+        cross += data[i] * data[i + lag];
+        one += data[i] ** 2;
+        two += data[i + lag] ** 2;
+      }
+      return one * two > 1e-8 ? cross / Math.sqrt(one * two) : 0;
+    };
+    const [shortest, longest] = [Math.round(rate / 1000), Math.round(rate / 35)];
+    const values = Array.from({ length: longest - shortest }, (_, i) => likeness(shortest + i));
+    const most = Math.max(...values);
+    if (most < 0.6) return 0;
+    const first = values.findIndex((v, i) => v > 0.93 * most && v >= values[i - 1] && v >= values[i + 1]);
+    return 69 + 12 * Math.log2(rate / (shortest + first) / 440);
+  });
+}
+
+/** Median of what is heard over some seconds. */
+async function listen(page: Page, times: number): Promise<number> {
+  const heard: number[] = [];
+  for (let i = 0; i < times; i++) {
+    heard.push(await heardMidi(page));
+    await page.waitForTimeout(70);
+  }
+  const sounding = heard.filter((midi) => midi > 0).sort((a, b) => a - b);
+  return sounding[sounding.length >> 1] ?? 0;
+}
+
+describe('tuning', () => {
+  it('moves what is heard, also while it plays; B lets hear before', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await readPart(page, 'Bass');
+    await page.keyboard.press('1');
+    await page.keyboard.press('n');
+    if ((await selectedCount(page)) === 0) {
+      const canvas = (await page.getByTestId('line-canvas').boundingBox())!;
+      await page.mouse.click(canvas.x + 100, canvas.y + 11);
+    }
+    // One long note in a loop: the third of the line.
+    await page.keyboard.press('Control+a');
+    await page.keyboard.press('l');
+    await page.keyboard.press('Space');
+    await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+    const before = await listen(page, 25);
+    expect(before).toBeGreaterThan(25);
+    await page.keyboard.press('Shift+ArrowUp');
+    await page.getByText('After', { exact: true }).waitFor({ timeout: 20_000 });
+    await page.keyboard.press('Home');
+    const after = await listen(page, 25);
+    expect(Math.abs(after - before - 12)).toBeLessThan(3);
+    await page.keyboard.press('Home');
+    await page.keyboard.down('b');
+    const held = await listen(page, 25);
+    await page.keyboard.up('b');
+    expect(Math.abs(held - before)).toBeLessThan(3);
+    await page.keyboard.press('Space');
+    await saved(page);
+  });
+
+  it('shows figures before and after, warns, and comes back to what was played', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await readPart(page, 'Backing voice');
+    await page.getByTestId('step-tune').click();
+    const figures = page.getByTestId('pitch-figures');
+    const median = async () =>
+      ((await figures.innerText()).match(/median\s+(\d+) cents\s+(\d+) cents/) ?? []).slice(1).map(Number);
+    await page.getByRole('button', { name: 'To A4 = 440 Hz' }).click();
+    const [flat, unchanged] = await median();
+    expect(flat).toBeGreaterThan(10);
+    expect(unchanged).toBe(flat);
+    await page.keyboard.press('t');
+    await expect.poll(median).toEqual([flat, 0]);
+    await page.getByTestId('step-tune').getByText('0 off').waitFor();
+    await page.getByLabel('Vibrato kept in per cent').press('Home');
+    await page.getByRole('button', { name: 'Pitch as played' }).click();
+    await expect.poll(median).toEqual([flat, flat]);
+    await page.keyboard.press('Control+z');
+    await expect.poll(median).toEqual([flat, 0]);
+    // Whole octaves are heard: the sheet says so beforehand and selects them.
+    await page.getByTestId('line-canvas').focus();
+    await page.keyboard.press('Control+a');
+    await page.keyboard.press('Shift+ArrowUp');
+    await page.getByTestId('risks').getByText('large shift').waitFor();
+    await saved(page);
+  });
+});
+
+describe('timing', () => {
+  it('says what a pull would do, does it, and takes it back', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await readPart(page, 'Backing voice');
+    await page.getByTestId('step-time').click();
+    const report = page.getByTestId('pull-report');
+    await report
+      .getByText(/\d+ of \d+ notes move, median \d+ ms, furthest \d+ ms → bar \d+ beat \d/)
+      .waitFor();
+    await page.getByRole('switch', { name: 'Leave alone what is far from the grid' }).click();
+    const moving = Number(/^(\d+) of/.exec(await report.innerText())![1]);
+    await page.getByRole('button', { name: /^Pull \d+ notes$/ }).click();
+    await page.getByTestId('step-time').getByText(`${moving} moved`).waitFor();
+    await page.getByRole('button', { name: 'Timing as played' }).click();
+    await page.getByTestId('step-time').getByText('moved').waitFor({ state: 'detached' });
+    await page.keyboard.press('Control+z');
+    await page.getByTestId('step-time').getByText(`${moving} moved`).waitFor();
+    await saved(page);
+  });
+
+  it('locks the doubled guitar to the synth line, and survives that the synth line goes', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await readPart(page, 'Lead guitar');
+    await page.getByTestId('step-time').click();
+    await page.getByLabel('Lock to').click();
+    await page.getByTitle('Synth line').click();
+    await page
+      .getByTestId('lock-pairs')
+      .getByText(/\d{2} pairs/)
+      .waitFor();
+    const figures = await page.getByTestId('lock-figures').innerText();
+    const [, playedMs, playedCents, lockedMs, lockedCents] =
+      /median\s+(\d+) ms, (\d+) cents\s+(\d+) ms, (\d+) cents/.exec(figures)!.map(Number);
+    expect(playedMs + playedCents).toBeGreaterThan(10);
+    expect([lockedMs, lockedCents]).toEqual([0, 0]);
+    await page.getByRole('button', { name: /^Lock \d+ notes$/ }).click();
+    await page
+      .getByTestId('step-time')
+      .getByText(/\d+ moved/)
+      .waitFor();
+    await saved(page);
+    await page.getByRole('link', { name: 'Timeline' }).click();
+    const row = page.getByTestId('part-row').filter({ hasText: 'Synth line' });
+    await row.click({ position: { x: 600, y: 10 } });
+    await page.getByRole('button', { name: 'Remove' }).click();
+    await page.getByRole('button', { name: 'Lead guitar', exact: true }).click();
+    await page
+      .getByTestId('step-time')
+      .getByText(/\d+ moved/)
+      .waitFor();
+    await page.getByTestId('step-time').click();
+    await page.getByText('No other part has notes yet').waitFor();
+  });
+});
+
+describe('a new key', () => {
+  it('moves the song after saying what moves and what stays, and one undo brings it back', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await readPart(page, 'Bass');
+    const choose = async (name: string) => {
+      await page.getByLabel('Key of the song').click();
+      await page.getByLabel('Key of the song').fill(name);
+      await page.locator('.ant-select-item-option-active').getByText(name).waitFor();
+      await page.keyboard.press('Enter');
+    };
+    await choose('A major');
+    const dialog = page.getByRole('dialog');
+    await dialog.getByText(/Synth line \(\d+ notes\), Bass \(\d+ notes, recording\)/).waitFor();
+    await dialog.getByText(/Steel guitar \(its notes are not read\)/).waitFor();
+    await dialog.getByRole('button', { name: 'Transpose 2 semitones up' }).click();
+    await page.getByText('A major').first().waitFor();
+    await saved(page);
+    const pitches = () =>
+      page.evaluate(async () => {
+        const answer = await fetch(`/api/songs/${location.pathname.split('/')[2]}`);
+        const { song } = (await answer.json()) as {
+          song: { parts: { name: string; passages: { notes?: { midi: number }[] }[] }[] };
+        };
+        return song.parts
+          .find((part) => part.name === 'Synth line')!
+          .passages[0].notes!.map((note) => note.midi);
+      });
+    const moved = await pitches();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await page.getByText('G major').first().waitFor();
+    await saved(page);
+    expect(await pitches()).toEqual(moved.map((midi) => midi - 2));
+  });
+});

@@ -1,0 +1,199 @@
+/** Time: pulling starts to the grid, and following another part. What would happen is said and drawn beforehand. */
+import { Button, InputNumber, Select, Switch } from 'antd';
+import { lockFigures } from '@plundra/core/retune';
+import { GRID_VALUES, type GridPull, type GridValue, type PullReport } from '@plundra/core/song';
+import { useSong } from '../../song/SongContext.tsx';
+import { lockNotes, meantNotes, pullNotes, unpullNotes } from './correcting.ts';
+import { countNotes } from './noteEditing.ts';
+import { Share, type CorrectionSheetProps } from './TuneSheet.tsx';
+import type { Timing } from './useTiming.ts';
+
+const SMALLEST_ALONE_MS = 5;
+
+export function TimeSheet({
+  part,
+  passage,
+  selected,
+  change,
+  timing,
+}: CorrectionSheetProps & { timing: Timing }) {
+  const { time } = useSong();
+  const { line } = passage;
+  if (!line || line.notes.length === 0)
+    return <p className="quiet">Read the melody first; then its notes can be moved in time.</p>;
+  const notes = meantNotes(line, selected);
+  const { settings, setSettings, plan } = timing;
+  const set = (next: Partial<GridPull>) => setSettings({ ...settings, ...next });
+  const alone = settings.leaveAloneBeyondSeconds;
+  return (
+    <>
+      <h2>Time</h2>
+      <p className="quiet">
+        {selected.size > 0
+          ? `For the ${countNotes(notes.length)} selected.`
+          : `For all ${countNotes(notes.length)}.`}
+      </p>
+      <h3>Pull to grid</h3>
+      <div className="row">
+        <span className="label">Grid</span>
+        <Select
+          aria-label="Grid to pull to"
+          size="small"
+          style={{ width: 130 }}
+          value={settings.grid}
+          options={GRID_VALUES.map((value) => ({ value, label: gridName(value) }))}
+          onChange={(grid) => set({ grid })}
+        />
+      </div>
+      <Share label="Pull" value={settings.pull} onChange={(pull) => set({ pull })} />
+      <Share label="Swing" value={settings.swing} onChange={(swing) => set({ swing })} />
+      <div className="row">
+        <span className="label">Leave alone beyond</span>
+        <Switch
+          size="small"
+          aria-label="Leave alone what is far from the grid"
+          checked={alone !== null}
+          onChange={(on) => set({ leaveAloneBeyondSeconds: on ? 0.06 : null })}
+        />
+        <InputNumber
+          aria-label="Leave alone beyond"
+          size="small"
+          className="numbers"
+          style={{ width: 92 }}
+          disabled={alone === null}
+          min={SMALLEST_ALONE_MS}
+          max={2000}
+          value={alone === null ? 60 : Math.round(alone * 1000)}
+          onChange={(ms) => ms !== null && set({ leaveAloneBeyondSeconds: ms / 1000 })}
+          suffix="ms"
+        />
+      </div>
+      {plan && (
+        <p className="numbers" data-testid="pull-report">
+          {describePull(plan.report)}
+        </p>
+      )}
+      <Button
+        block
+        type="primary"
+        disabled={!plan || plan.report.moving === 0}
+        title="Key G"
+        onClick={() => plan && change(pullNotes(part.id, passage, notes, plan, time))}
+      >
+        {plan && plan.report.moving > 0 ? `Pull ${countNotes(plan.report.moving)}` : 'Nothing to pull'}
+      </Button>
+      <Lock part={part} passage={passage} timing={timing} change={change} />
+      <Button
+        block
+        style={{ marginTop: 14 }}
+        disabled={!notes.some((note) => note.target?.startSeconds !== undefined)}
+        onClick={() => change(unpullNotes(part.id, passage, notes))}
+      >
+        Timing as played
+      </Button>
+      <p className="quiet">
+        Drag the head of an onset over the waveform to move one note; Alt with ← and → moves it by 5 ms.
+      </p>
+    </>
+  );
+}
+
+function Lock({
+  part,
+  passage,
+  timing,
+  change,
+}: Pick<CorrectionSheetProps, 'part' | 'passage' | 'change'> & { timing: Timing }) {
+  const { song } = useSong();
+  const { lock, setLock, match } = timing;
+  const leaders = song.parts.filter(
+    (each) =>
+      each.id !== part.id &&
+      (each.kind === 'notes' || (each.kind === 'recording' && each.passages.some((one) => one.line))),
+  );
+  const leader = song.parts.find((each) => each.id === lock.leaderPartId);
+  const before = match && lockFigures(match.pairs);
+  const after =
+    match &&
+    lockFigures(
+      match.pairs.map((pair) => ({
+        lateSeconds: pair.lateSeconds * (1 - lock.timing),
+        offCents: pair.offCents * (1 - lock.pitch),
+      })),
+    );
+  return (
+    <>
+      <h3>Lock to</h3>
+      <Select
+        aria-label="Lock to"
+        style={{ width: '100%' }}
+        placeholder={leaders.length === 0 ? 'No other part has notes yet' : 'Choose a part to follow'}
+        disabled={leaders.length === 0}
+        allowClear
+        value={leader ? lock.leaderPartId : undefined}
+        options={leaders.map((each) => ({ value: each.id, label: each.name }))}
+        onChange={(leaderPartId?: string) => setLock({ ...lock, leaderPartId })}
+      />
+      {match && leader && before && after && (
+        <>
+          <p className="quiet" data-testid="lock-pairs">
+            {match.pairs.length} {match.pairs.length === 1 ? 'pair' : 'pairs'}
+            {match.alone.follower.length + match.alone.leader.length > 0 &&
+              `; without a partner: ${match.alone.follower.length} here, ${match.alone.leader.length} there`}
+            . “One in each ear” plays the two against each other.
+          </p>
+          <Share
+            label="Timing"
+            value={lock.timing}
+            onChange={(value) => setLock({ ...lock, timing: value })}
+          />
+          <Share label="Pitch" value={lock.pitch} onChange={(value) => setLock({ ...lock, pitch: value })} />
+          <table className="figures numbers" data-testid="lock-figures">
+            <thead>
+              <tr>
+                <th>Apart</th>
+                <th>as played</th>
+                <th>locked</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr>
+                <td>median</td>
+                <td>{apart(before.medianMs, before.medianCents)}</td>
+                <td>{apart(after.medianMs, after.medianCents)}</td>
+              </tr>
+              <tr>
+                <td>worst</td>
+                <td>{apart(before.worstMs, before.worstCents)}</td>
+                <td>{apart(after.worstMs, after.worstCents)}</td>
+              </tr>
+            </tbody>
+          </table>
+          <Button
+            block
+            type="primary"
+            disabled={match.pairs.length === 0 || (lock.timing === 0 && lock.pitch === 0)}
+            onClick={() =>
+              change(lockNotes(part.id, passage, match.pairs, lock, match.intervalSemitones, leader.name))
+            }
+          >
+            Lock {countNotes(match.pairs.length)}
+          </Button>
+        </>
+      )}
+    </>
+  );
+}
+
+const apart = (ms: number, cents: number) => `${ms.toFixed(0)} ms, ${cents.toFixed(0)} cents`;
+
+/** "14 of 38 notes move, median 21 ms, furthest 74 ms → bar 7 beat 3" */
+export function describePull({ moving, total, medianMs, furthestMs, furthestTo }: PullReport): string {
+  if (!furthestTo) return `None of ${countNotes(total)} would move.`;
+  return `${moving} of ${countNotes(total)} move, median ${medianMs.toFixed(0)} ms, furthest ${furthestMs.toFixed(0)} ms → bar ${furthestTo.bar} beat ${furthestTo.beat}`;
+}
+
+/** "1/8 triplet", "1/4 dotted" */
+export function gridName(value: GridValue): string {
+  return value.replace('t', ' triplet').replace('.', ' dotted');
+}

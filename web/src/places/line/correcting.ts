@@ -1,0 +1,208 @@
+/** Corrections of a line as edits: tuning, pulling, locking. Pure; the sheets show them before they are applied. */
+import type { LockPair } from '@plundra/core/retune';
+import {
+  createPassageTime,
+  nearestNote,
+  pullToGrid,
+  wantedSpan,
+  type GridPull,
+  type Line,
+  type LineNote,
+  type PullReport,
+  type RecordingPassage,
+  type TimeMap,
+} from '@plundra/core/song';
+import { nearestInScale, type Key } from '@plundra/core/theory';
+import { countNotes, type Change } from './noteEditing.ts';
+
+/** What a note is tuned to: the nearest note, the nearest of the key's scale, where its rail is, or one pitch. */
+export type TuneGoal = 'nearest' | 'scale' | 'rail' | { midi: number };
+
+export interface TuneSettings {
+  goal: TuneGoal;
+  /** 0–1; see the target of a line note. */
+  centre: number;
+  vibratoKept: number;
+  driftKept: number;
+}
+
+type Target = NonNullable<LineNote['target']>;
+
+/** The notes that are meant: the selected ones, or all when none is selected. */
+export function meantNotes(line: Line, selected: ReadonlySet<string>): LineNote[] {
+  const chosen = line.notes.filter((note) => selected.has(note.id));
+  return chosen.length > 0 ? chosen : line.notes;
+}
+
+export function tuneNotes(
+  partId: string,
+  passage: RecordingPassage,
+  notes: readonly LineNote[],
+  settings: Partial<TuneSettings>,
+  key: Key | null,
+): Change {
+  const { tuningCents } = passage.line!;
+  const { goal, ...shape } = settings;
+  return put(partId, passage, `Tune ${countNotes(notes.length)}`, notes, (note) => {
+    const target: Target = { ...note.target, ...shape };
+    if (goal !== undefined && goal !== 'rail') target.midi = goalMidi(note, goal, tuningCents, key);
+    return target;
+  });
+}
+
+function goalMidi(
+  note: LineNote,
+  goal: Exclude<TuneGoal, 'rail'>,
+  tuningCents: number,
+  key: Key | null,
+): number {
+  if (typeof goal === 'object') return goal.midi;
+  const own = note.midi - tuningCents / 100;
+  return (
+    (goal === 'scale' && key ? nearestInScale(own, key) : nearestNote(note.midi, tuningCents)) +
+    tuningCents / 100
+  );
+}
+
+/** Pitch as it was played. */
+export function untuneNotes(partId: string, passage: RecordingPassage, notes: readonly LineNote[]): Change {
+  return put(partId, passage, `Pitch as played for ${countNotes(notes.length)}`, notes, (note) =>
+    pick(note.target, ['startSeconds', 'endSeconds']),
+  );
+}
+
+/** Timing as it was played. */
+export function unpullNotes(partId: string, passage: RecordingPassage, notes: readonly LineNote[]): Change {
+  return put(partId, passage, `Timing as played for ${countNotes(notes.length)}`, notes, (note) =>
+    pick(note.target, ['midi', 'centre', 'vibratoKept', 'driftKept']),
+  );
+}
+
+export interface PullPlan {
+  report: PullReport;
+  /** Start each moving note would have, in song seconds. */
+  starts: Map<string, number>;
+}
+
+/** What a pull would do, from what was played; every pull starts there, so pulling twice is pulling once. */
+export function planPull(
+  passage: RecordingPassage,
+  notes: readonly LineNote[],
+  settings: GridPull,
+  time: TimeMap,
+): PullPlan {
+  const { originSeconds } = createPassageTime(passage, time);
+  const { pulled, report } = pullToGrid(
+    notes.map((note) => originSeconds + note.startSeconds),
+    settings,
+    time,
+  );
+  return {
+    report,
+    starts: new Map(pulled.map(({ toSeconds }, i) => [notes[i].id, toSeconds])),
+  };
+}
+
+export function pullNotes(
+  partId: string,
+  passage: RecordingPassage,
+  notes: readonly LineNote[],
+  plan: PullPlan,
+  time: TimeMap,
+): Change {
+  const { originSeconds } = createPassageTime(passage, time);
+  return put(partId, passage, `Pull ${countNotes(plan.report.moving)} to the grid`, notes, (note) =>
+    moveTo(note, plan.starts.get(note.id)! - originSeconds),
+  );
+}
+
+export interface LockSettings {
+  /** Share of the distance that is gone, 0–1 each. */
+  timing: number;
+  pitch: number;
+}
+
+/** Follows the partners of another line. Notes without one stay. */
+export function lockNotes(
+  partId: string,
+  passage: RecordingPassage,
+  pairs: readonly LockPair[],
+  { timing, pitch }: LockSettings,
+  intervalSemitones: number,
+  leaderName: string,
+): Change {
+  const line = passage.line!;
+  const partner = new Map(pairs.map((pair) => [pair.follower.id, pair]));
+  const notes = line.notes.filter((note) => partner.has(note.id));
+  return put(partId, passage, `Lock ${countNotes(notes.length)} to ${leaderName}`, notes, (note) => {
+    const pair = partner.get(note.id)!;
+    const moved =
+      timing > 0 ? moveTo(note, note.startSeconds - timing * pair.lateSeconds) : { ...note.target };
+    if (pitch > 0) {
+      moved.midi = pair.leader.midi + intervalSemitones;
+      moved.centre = pitch;
+    }
+    return moved;
+  });
+}
+
+function moveTo(note: LineNote, startSeconds: number): Target {
+  const start = Math.max(0, startSeconds);
+  const { startSeconds: before, endSeconds } = wantedSpan({ ...note, target: undefined });
+  const target: Target = { ...note.target, startSeconds: start, endSeconds: start + endSeconds - before };
+  return Math.abs(start - before) < 1e-4
+    ? pick(target, ['midi', 'centre', 'vibratoKept', 'driftKept'])
+    : target;
+}
+
+function put(
+  partId: string,
+  passage: RecordingPassage,
+  label: string,
+  notes: readonly LineNote[],
+  targetOf: (note: LineNote) => Target,
+): Change {
+  return {
+    label,
+    edit: {
+      type: 'line.notes',
+      partId,
+      passageId: passage.id,
+      remove: [],
+      put: notes.map((note) => {
+        const target = targetOf(note);
+        const changed = { ...note, target };
+        if (Object.keys(target).length === 0) delete (changed as LineNote).target;
+        return changed;
+      }),
+    },
+  };
+}
+
+function pick(target: LineNote['target'], names: (keyof Target)[]): Target {
+  return Object.fromEntries(
+    names.flatMap((name) => (target?.[name] === undefined ? [] : [[name, target[name]]])),
+  ) as Target;
+}
+
+/** Value that all notes share, or undefined. */
+export function shared<T>(notes: readonly LineNote[], read: (note: LineNote) => T): T | undefined {
+  if (notes.length === 0) return undefined;
+  const first = read(notes[0]);
+  return notes.every((note) => read(note) === first) ? first : undefined;
+}
+
+/** Notes further from their rail than this are counted in the step strip. */
+export const OFF_CENTS = 20;
+
+/** Notes that will sound further from their rail than {@link OFF_CENTS}. */
+export function offCount(line: Line): number {
+  return line.notes.filter((note) => {
+    const off = note.midi - (nearestNote(note.midi, line.tuningCents) + line.tuningCents / 100);
+    return Math.abs(off * (1 - (note.target?.centre ?? 0))) * 100 > OFF_CENTS;
+  }).length;
+}
+
+export function movedCount(line: Line): number {
+  return line.notes.filter((note) => note.target?.startSeconds !== undefined).length;
+}
