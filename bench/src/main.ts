@@ -1,11 +1,12 @@
 /**
- * `npm run bench [accuracy] [speed] [screen] [--rounds N]`: without a word all of them; writes docs/accuracy.md and
- * docs/speed.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
+ * `npm run bench [accuracy] [retune] [speed] [screen] [--rounds N]`: without a word all of them; writes
+ * docs/accuracy.md, docs/correction.md and docs/speed.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
  */
 import { writeFileSync } from 'node:fs';
 import { Calibration, measureClip, Scoreboard } from './accuracy.ts';
 import { buildSet, type SetName } from './clips/sets.ts';
 import { loadReferences, type Reference } from './references.ts';
+import { measureRetune, retunePage } from './retune.ts';
 import { measureScreen } from './screen.ts';
 import { measureSpeed } from './speed.ts';
 import { accuracyPage, speedPage, type SetScores } from './pages.ts';
@@ -37,6 +38,7 @@ if (wanted('accuracy')) {
     }),
   );
 }
+if (wanted('retune')) writeFileSync(page('correction'), retunePage(await measureRetune(rounds)));
 if (wanted('speed') || wanted('screen')) {
   const speed = wanted('speed') ? await measureSpeed() : [];
   const screen = wanted('screen') ? await measureScreen() : [];

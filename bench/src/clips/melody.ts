@@ -9,6 +9,9 @@ export interface ClipNote {
   loudness: number;
   /** Follows the note before without a gap. */
   legato: boolean;
+  /** Where it would start without human timing, and the beat it is counted in. */
+  gridSeconds: number;
+  beatSeconds: number;
 }
 
 export interface MelodyPlan {
@@ -62,6 +65,8 @@ export function composeMelody(plan: MelodyPlan, random: Random): ClipNote[] {
         midi: pitches[index],
         loudness: 0.45 + 0.5 * random(),
         legato,
+        gridSeconds: at,
+        beatSeconds,
       });
     }
     at += length;

@@ -13,6 +13,8 @@ export interface RecordedNote {
   midi: number;
   sampleRateHz: number;
   samples: Float32Array;
+  /** When it is heard to start: −15 dB of the loudest in its first half second. */
+  attackSeconds: number;
 }
 
 const require = createRequire(import.meta.url);
@@ -33,7 +35,8 @@ export async function loadRecordedNotes(instrument: string): Promise<RecordedNot
     const { samples, sampleRateHz } = await decodeMono(join(folder, name));
     const trimmed = trimStart(samples, sampleRateHz);
     const midi = await soundingMidi(trimmed, sampleRateHz, named);
-    if (midi !== undefined) notes.push({ midi, sampleRateHz, samples: trimmed });
+    if (midi !== undefined)
+      notes.push({ midi, sampleRateHz, samples: trimmed, attackSeconds: attackOf(trimmed, sampleRateHz) });
   }
   return notes.sort((a, b) => a.midi - b.midi);
 }
@@ -66,6 +69,16 @@ function trimStart(samples: Float32Array, sampleRateHz: number): Float32Array {
   const from = Math.max(0, first * size - Math.round(BEFORE_ATTACK_SECONDS * sampleRateHz));
   const early = Math.max(...levels.slice(first, first + Math.round(0.5 / EDGE_SECONDS)));
   return samples.slice(from).map((value) => value / early);
+}
+
+function attackOf(samples: Float32Array, sampleRateHz: number): number {
+  const size = Math.round(0.001 * sampleRateHz);
+  for (let at = 0; at + 5 * size < samples.length; at += size) {
+    let sum = 0;
+    for (let i = at; i < at + 5 * size; i++) sum += samples[i] ** 2;
+    if (Math.sqrt(sum / (5 * size)) >= 10 ** (-15 / 20)) return (at + 2.5 * size) / sampleRateHz;
+  }
+  return 0;
 }
 
 /** Median pitch by the reference over 0.1–1 s, in the octave of the name; undefined when it contradicts the name. */

@@ -30,4 +30,4 @@ export const KINDS: Record<Exclude<MelodyKind, 'auto'> | 'wide', KindSettings> =
 };
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const MELODY_ALGORITHM_VERSION = 3;
+export const MELODY_ALGORITHM_VERSION = 4;

@@ -53,7 +53,55 @@ export function segmentNotes(evidence: NoteEvidence, track: PitchTrack): NoteSeg
       }
     });
   }
-  return segments;
+  return segments.flatMap((segment) => splitAtSteps(segment, track.midi));
+}
+
+/** Frames on each side of a step; together longer than a cycle of vibrato, which so evens out. */
+const STEP_FRAMES = 12;
+/** Frames of a glide that belong to neither side. */
+const GLIDE_FRAMES = 3;
+/** What stands on one level stays this close to it. */
+const STEADY_SEMITONES = 0.6;
+/** A slur to another note moves the mean at least this far. */
+const STEP_SEMITONES = 0.75;
+
+/**
+ * A slur can pass without anything that looks like a start. Where the pitch stands on one level and then on another,
+ * one note ends and the next begins, in the middle of the way.
+ */
+function splitAtSteps(segment: NoteSegment, midi: Float32Array): NoteSegment[] {
+  const first = Math.max(0, Math.ceil(segment.startFrame));
+  const last = Math.min(midi.length, Math.floor(segment.endFrame));
+  const reach = STEP_FRAMES + GLIDE_FRAMES;
+  let best = -1;
+  let widest = STEP_SEMITONES;
+  for (let t = first + reach; t + reach <= last; t++) {
+    const step = Math.abs(
+      level(midi, t - reach, t - GLIDE_FRAMES) - level(midi, t + GLIDE_FRAMES, t + reach),
+    );
+    if (step > widest) {
+      widest = step;
+      best = t;
+    }
+  }
+  if (best < 0) return [segment];
+  const at = { startFrame: best, onset: ONSET_THRESHOLD };
+  return [
+    ...splitAtSteps({ ...segment, endFrame: best }, midi),
+    ...splitAtSteps({ ...at, endFrame: segment.endFrame }, midi),
+  ];
+}
+
+/** Mean pitch of frames that stand on one level; NaN where they do not, which is no step. */
+function level(midi: Float32Array, from: number, to: number): number {
+  let sum = 0;
+  for (let t = from; t < to; t++) {
+    if (midi[t] <= 0) return NaN;
+    sum += midi[t];
+  }
+  const mean = sum / (to - from);
+  for (let t = from; t < to; t++) if (Math.abs(midi[t] - mean) > STEADY_SEMITONES) return NaN;
+  return mean;
 }
 
 /** Stretches of frames in which a note sounds, with hysteresis and short holes bridged. */

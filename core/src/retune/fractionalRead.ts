@@ -38,3 +38,58 @@ export function readAt(signal: Float32Array, position: number): number {
   for (let k = 0; k < TAPS; k++) sum += TABLE[row + k] * (signal[first + k] ?? 0);
   return sum;
 }
+
+/**
+ * Adds `count` values from a fractional position on, one sample apart, to `out`, each times its weight. The fraction is
+ * the same for all of them, so one row of the table serves.
+ */
+export function addRun(
+  signal: Float32Array,
+  position: number,
+  weights: Float64Array,
+  count: number,
+  out: Float64Array,
+  outAt: number,
+): void {
+  let whole = Math.floor(position);
+  let phase = Math.round((position - whole) * PHASES);
+  if (phase === PHASES) {
+    whole++;
+    phase = 0;
+  }
+  const first = whole - (HALF - 1);
+  if (first < 0 || first + count + TAPS > signal.length) {
+    for (let i = 0; i < count; i++) out[outAt + i] += weights[i] * readAt(signal, position + i);
+    return;
+  }
+  if (phase === 0) {
+    for (let i = 0; i < count; i++) out[outAt + i] += weights[i] * signal[whole + i];
+    return;
+  }
+  // Written out: a loop over sixteen taps takes several times as long.
+  const [r0, r1, r2, r3, r4, r5, r6, r7, r8, r9, r10, r11, r12, r13, r14, r15] = TABLE.subarray(
+    phase * TAPS,
+    (phase + 1) * TAPS,
+  );
+  for (let i = 0; i < count; i++) {
+    const at = first + i;
+    out[outAt + i] +=
+      weights[i] *
+      (r0 * signal[at] +
+        r1 * signal[at + 1] +
+        r2 * signal[at + 2] +
+        r3 * signal[at + 3] +
+        r4 * signal[at + 4] +
+        r5 * signal[at + 5] +
+        r6 * signal[at + 6] +
+        r7 * signal[at + 7] +
+        r8 * signal[at + 8] +
+        r9 * signal[at + 9] +
+        r10 * signal[at + 10] +
+        r11 * signal[at + 11] +
+        r12 * signal[at + 12] +
+        r13 * signal[at + 13] +
+        r14 * signal[at + 14] +
+        r15 * signal[at + 15]);
+  }
+}

@@ -167,37 +167,38 @@ function nextDistance(mono: Float32Array, position: number, period: number, dire
   const shortest = Math.max(2, Math.floor(period * (1 - SEARCH)));
   const longest = Math.ceil(period * (1 + SEARCH));
   const start = centre - half;
-  if (start - longest < 0 || centre + half + longest >= mono.length) return period;
+  if (start - longest - 2 < 0 || centre + half + longest + 2 >= mono.length) return period;
+  const count = 2 * half + 1;
+  // Energies of all shifted windows from one running sum.
+  const lowest = direction > 0 ? start + shortest - 2 : start - longest - 2;
+  const energies = runningEnergies(mono, lowest, count + longest - shortest + 4);
   let own = 0;
-  for (let i = 0; i <= 2 * half; i++) own += mono[start + i] * mono[start + i];
+  for (let i = 0; i < count; i++) own += mono[start + i] * mono[start + i];
   if (own === 0) return period;
-  const correlation = (lag: number): number => {
+  const correlation = (lag: number, stride: number): number => {
     const other = start + direction * lag;
     let cross = 0;
-    let energy = 0;
-    for (let i = 0; i <= 2 * half; i++) {
-      const value = mono[other + i];
-      cross += mono[start + i] * value;
-      energy += value * value;
-    }
-    return energy > 0 ? cross / Math.sqrt(own * energy) : 0;
+    for (let i = 0; i < count; i += stride) cross += mono[start + i] * mono[other + i];
+    const energy = energies[other - lowest + count] - energies[other - lowest];
+    return energy > 0 ? (cross * stride) / Math.sqrt(own * energy) : 0;
   };
   // Coarse first: correlation is smooth over a tenth of a period.
   const step = Math.max(1, Math.floor(period / 48));
   let best = Math.round(period);
   let highest = -Infinity;
   for (let lag = shortest; lag <= longest; lag += step) {
-    const value = correlation(lag);
+    const value = correlation(lag, step > 2 ? 2 : 1);
     if (value > highest) {
       highest = value;
       best = lag;
     }
   }
+  highest = correlation(best, 1);
   if (step > 1) {
     const middle = best;
     for (let lag = middle - step + 1; lag < middle + step; lag++) {
       if (lag === middle) continue;
-      const value = correlation(lag);
+      const value = correlation(lag, 1);
       if (value > highest) {
         highest = value;
         best = lag;
@@ -205,11 +206,21 @@ function nextDistance(mono: Float32Array, position: number, period: number, dire
     }
   }
   if (highest < LEAST_CORRELATION) return period;
-  const before = correlation(best - 1);
-  const after = correlation(best + 1);
+  const before = correlation(best - 1, 1);
+  const after = correlation(best + 1, 1);
   const curvature = before - 2 * highest + after;
   const fraction = curvature < 0 ? (0.5 * (before - after)) / curvature : 0;
   return best + Math.max(-0.5, Math.min(0.5, fraction));
+}
+
+let sums = new Float64Array(4096);
+
+/** Sums of squares up to each sample from `from` on; entry i holds those of i samples. The array is reused. */
+function runningEnergies(mono: Float32Array, from: number, count: number): Float64Array {
+  if (sums.length <= count) sums = new Float64Array(2 * count);
+  sums[0] = 0;
+  for (let i = 0; i < count; i++) sums[i + 1] = sums[i] + mono[from + i] * mono[from + i];
+  return sums;
 }
 
 /** Mean of the distances to both neighbours, weighted 1-2-1 over periods of the same voiced stretch. */

@@ -8,6 +8,7 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
       ['Home', 'To the start'],
       ['L', 'Loop on or off; loops the selection'],
       ['1 – 4', 'Recording, notes, both, one in each ear'],
+      ['B, held', 'Hear before correction'],
     ],
   },
   {
@@ -22,6 +23,8 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
       ['X', 'Cut at the pointer'],
       ['D', 'Draw notes, on or off'],
       ['Delete', 'Drop the selected notes'],
+      ['T', 'Tune: pull to the rails'],
+      ['G', 'Pull to the grid'],
     ],
   },
   {
@@ -51,6 +54,7 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
       ['+ / −', 'Zoom in time'],
       ['Ctrl + wheel', 'Zoom in time'],
       ['Alt + wheel', 'Zoom in pitch'],
+      ['Two fingers', 'Zoom and scroll'],
       ['Wheel', 'Scroll pitches'],
       ['Shift + wheel', 'Scroll in time'],
       ['Page up, down', 'Scroll in time by pages'],
