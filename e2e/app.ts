@@ -107,3 +107,27 @@ export async function selectedCount(page: Page): Promise<number> {
   const label = await page.getByTestId('line-canvas').getAttribute('aria-label');
   return Number(/, (\d+) selected/.exec(label ?? '')?.[1]);
 }
+
+/** Puts an analyser for each ear where the sound of the page leaves it, as `window.ears`. */
+export async function tapOutput(page: Page): Promise<void> {
+  await page.addInitScript(() => {
+    const store = window as unknown as { ears?: AnalyserNode[] };
+    const connect = AudioNode.prototype.connect as (...args: unknown[]) => AudioNode;
+    AudioNode.prototype.connect = function (this: AudioNode, target: unknown, ...rest: unknown[]) {
+      if (target instanceof AudioDestinationNode) {
+        if (!store.ears) {
+          const splitter = this.context.createChannelSplitter(2);
+          store.ears = [0, 1].map((ear) => {
+            const analyser = this.context.createAnalyser();
+            analyser.fftSize = 8192;
+            connect.call(splitter, analyser, ear);
+            return analyser;
+          });
+          (store as { splitter?: AudioNode }).splitter = splitter;
+        }
+        connect.call(this, (store as { splitter?: AudioNode }).splitter);
+      }
+      return connect.call(this, target, ...rest);
+    } as typeof AudioNode.prototype.connect;
+  });
+}

@@ -1,7 +1,16 @@
 /** Correcting pitch and timing as a user does it, and hearing it. */
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { launch, openApp, openDemo, readPart, saved, selectedCount, type RunningApp } from './app.ts';
+import {
+  launch,
+  openApp,
+  openDemo,
+  readPart,
+  saved,
+  selectedCount,
+  tapOutput,
+  type RunningApp,
+} from './app.ts';
 
 let browser: Browser;
 let app: RunningApp;
@@ -11,18 +20,7 @@ beforeAll(async () => {
 afterAll(() => browser.close());
 beforeEach(async () => {
   app = await openApp(browser);
-  // What reaches the loudspeakers also reaches an analyser.
-  await app.page.addInitScript(() => {
-    const connect = AudioNode.prototype.connect as (...args: unknown[]) => AudioNode;
-    AudioNode.prototype.connect = function (this: AudioNode, target: unknown, ...rest: unknown[]) {
-      if (target instanceof AudioDestinationNode) {
-        const store = window as unknown as { analyser?: AnalyserNode };
-        store.analyser ??= Object.assign(this.context.createAnalyser(), { fftSize: 8192 });
-        connect.call(this, store.analyser);
-      }
-      return connect.call(this, target, ...rest);
-    } as typeof AudioNode.prototype.connect;
-  });
+  await tapOutput(app.page);
 });
 afterEach(async () => {
   expect(app.errors).toEqual([]);
@@ -32,7 +30,7 @@ afterEach(async () => {
 /** Pitch that sounds now, as a MIDI note, by the most alike distance (autocorrelation); 0 when nothing does. */
 function heardMidi(page: Page): Promise<number> {
   return page.evaluate(() => {
-    const { analyser } = window as unknown as { analyser?: AnalyserNode };
+    const analyser = (window as unknown as { ears?: AnalyserNode[] }).ears?.[0];
     if (!analyser) return 0;
     const data = new Float32Array(4096);
     analyser.getFloatTimeDomainData(data);
@@ -85,7 +83,7 @@ describe('tuning', () => {
     const before = await listen(page, 25);
     expect(before).toBeGreaterThan(25);
     await page.keyboard.press('Shift+ArrowUp');
-    await page.getByText('After', { exact: true }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Before', exact: true }).waitFor({ timeout: 20_000 });
     await page.keyboard.press('Home');
     const after = await listen(page, 25);
     expect(Math.abs(after - before - 12)).toBeLessThan(3);

@@ -1,7 +1,7 @@
 /** What comes out of the loudspeakers, measured at the end of the audio graph. */
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { launch, openApp, openDemo, readPart, saved, type RunningApp } from './app.ts';
+import { launch, openApp, openDemo, readPart, saved, tapOutput, type RunningApp } from './app.ts';
 
 let browser: Browser;
 let app: RunningApp;
@@ -11,27 +11,7 @@ beforeAll(async () => {
 afterAll(() => browser.close());
 beforeEach(async () => {
   app = await openApp(browser);
-  // Everything that reaches the destination also reaches an analyser for each ear.
-  await app.page.addInitScript(() => {
-    const store = window as unknown as { ears?: AnalyserNode[] };
-    const connect = AudioNode.prototype.connect as (...args: unknown[]) => AudioNode;
-    AudioNode.prototype.connect = function (this: AudioNode, target: unknown, ...rest: unknown[]) {
-      if (target instanceof AudioDestinationNode) {
-        if (!store.ears) {
-          const splitter = this.context.createChannelSplitter(2);
-          store.ears = [0, 1].map((ear) => {
-            const analyser = this.context.createAnalyser();
-            analyser.fftSize = 8192;
-            connect.call(splitter, analyser, ear);
-            return analyser;
-          });
-          (store as { splitter?: AudioNode }).splitter = splitter;
-        }
-        connect.call(this, (store as { splitter?: AudioNode }).splitter);
-      }
-      return connect.call(this, target, ...rest);
-    } as typeof AudioNode.prototype.connect;
-  });
+  await tapOutput(app.page);
 });
 afterEach(async () => {
   expect(app.errors).toEqual([]);

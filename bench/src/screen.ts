@@ -14,6 +14,8 @@ import type { SpeedRow } from './pages.ts';
 
 const RUNS = 5;
 const EDITS = 20;
+const PASSAGE_SECONDS = 10;
+const PASSAGE_NOTES = 24;
 const NOTES = 5000;
 const SONG_SECONDS = 240;
 /** Long enough for a contour of 60,000 points at 11.6 ms. */
@@ -56,6 +58,10 @@ export async function measureScreen(): Promise<SpeedRow[]> {
     const { paint, acknowledged } = await measureEdits(page);
     for (let i = 0; i < 12; i++) await page.keyboard.press('-');
     const { paint: paintAll } = await measureEdits(page);
+    const passage = await prepareSong(server.url, PASSAGE_SECONDS, PASSAGE_NOTES);
+    await page.goto(lineUrl(passage));
+    await page.getByLabel(new RegExp(`Notes on a canvas, ${PASSAGE_NOTES} notes`)).waitFor();
+    const heard = await measureHearing(page);
     return [
       {
         what: `opening a 4-minute song in Line with ${NOTES} notes`,
@@ -83,6 +89,11 @@ export async function measureScreen(): Promise<SpeedRow[]> {
         measured: `${paintAll.toFixed(0)} ms`,
       },
       {
+        what: `moving a note to hearing it in the loop, passage of ${PASSAGE_SECONDS} s (median of ${EDITS}, until its first sample is due)`,
+        wanted: '≤ 150 ms',
+        measured: `${heard.toFixed(0)} ms`,
+      },
+      {
         what: 'edit to acknowledgement by the server (median)',
         wanted: '≤ 100 ms',
         measured: `${acknowledged.toFixed(0)} ms`,
@@ -101,7 +112,7 @@ interface PreparedSong {
 }
 
 /** A song with a long recording, its reading, and a line of many notes. */
-async function prepareSong(url: string, seconds: number): Promise<PreparedSong> {
+async function prepareSong(url: string, seconds: number, noteCount = NOTES): Promise<PreparedSong> {
   const rate = 44100;
   const samples = new Float32Array(seconds * rate);
   let filled = 0;
@@ -138,12 +149,12 @@ async function prepareSong(url: string, seconds: number): Promise<PreparedSong> 
     await new Promise((resolve) => setTimeout(resolve, 200));
   }
   const random = createRandom(4);
-  const notes = Array.from({ length: NOTES }, (_, i) => {
-    const startSeconds = (i * seconds) / NOTES;
+  const notes = Array.from({ length: noteCount }, (_, i) => {
+    const startSeconds = (i * seconds) / noteCount;
     return {
       id: `n${i}`,
       startSeconds,
-      endSeconds: startSeconds + 0.045,
+      endSeconds: startSeconds + (0.94 * seconds) / noteCount,
       midi: 48 + Math.floor(random() * 30) + random() * 0.4,
       velocity: 80,
       confidence: random(),
@@ -264,4 +275,41 @@ async function measureEdits(page: Page): Promise<{ paint: number; acknowledged: 
     await page.getByTestId('save-state').getByText('Saved').waitFor();
   }
   return { paint: median(paints), acknowledged: median(acknowledgements) };
+}
+
+/** Key press to the time at which the sound with the moved note is due, while the passage runs in a loop. */
+async function measureHearing(page: Page): Promise<number> {
+  await page.evaluate(() => {
+    const store = window as unknown as { due: number };
+    const start = AudioBufferSourceNode.prototype.start as (...args: (number | undefined)[]) => void;
+    AudioBufferSourceNode.prototype.start = function (this: AudioBufferSourceNode, ...args) {
+      store.due = performance.now() + ((args[0] ?? 0) - this.context.currentTime) * 1000;
+      start.apply(this, args);
+    };
+    window.addEventListener(
+      'keydown',
+      (event) => ((window as unknown as { pressed: number }).pressed = event.timeStamp),
+      { capture: true },
+    );
+  });
+  await page.keyboard.press('1');
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press('l');
+  await page.keyboard.press('Space');
+  await page.getByRole('button', { name: 'Stop' }).waitFor();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('n');
+  const waits: number[] = [];
+  for (let i = 0; i < EDITS; i++) {
+    await page.waitForTimeout(400);
+    await page.evaluate(() => ((window as unknown as { due: number }).due = 0));
+    await page.keyboard.press(i % 2 === 0 ? 'ArrowUp' : 'ArrowDown');
+    const wait = await page.waitForFunction(() => {
+      const { due, pressed } = window as unknown as { due: number; pressed: number };
+      return due > 0 ? due - pressed : false;
+    });
+    waits.push(Number(await wait.jsonValue()));
+  }
+  await page.keyboard.press('Space');
+  return median(waits);
 }

@@ -3,7 +3,7 @@
  * handed to the sampler a little ahead of their time, read from the song afresh each time, so that an edit is
  * heard as soon as the playhead reaches it.
  */
-import { paths } from '@plundra/contract';
+import { createRecordingSounds, type RecordingSound } from './recordingSounds.ts';
 import { createSampler, type Sampler } from './sampler.ts';
 import type { NoteTrack, RecordingTrack, Track } from './playlist.ts';
 
@@ -43,8 +43,6 @@ const LOOKAHEAD_SECONDS = 0.18;
 const TICK_MS = 40;
 /** Time between pressing play and the first sample, so that everything starts together. */
 const START_DELAY_SECONDS = 0.06;
-/** Recordings longer than this are streamed instead of decoded whole. */
-const LONGEST_DECODED_SECONDS = 1200;
 /** Sound fades over this time where it begins or ends in its middle. */
 const FADE_SECONDS = 0.008;
 /** A changed correction is heard this much later, when its buffer is ready to play. */
@@ -81,10 +79,8 @@ export class Engine {
   private context: AudioContext | undefined;
   private sampler: Sampler | undefined;
   private samplerLoading: Promise<Sampler> | undefined;
-  private readonly buffers = new Map<string, Promise<AudioBuffer | HTMLAudioElement>>();
   private readonly strips = new Map<string, Strip>();
   private sources: RunningSource[] = [];
-  private readonly patched = new Map<string, { version: number; buffer: AudioBuffer }>();
   private sounding: SoundingNote[] = [];
   private clicks: { tone: OscillatorNode; until: number }[] = [];
   private cycle: Cycle | undefined;
@@ -105,6 +101,14 @@ export class Engine {
     countIn: false,
   };
   private readonly listeners = new Set<() => void>();
+
+  private readonly sounds = createRecordingSounds(
+    () => this.ensureContext(),
+    (hash) => {
+      const track = this.asked.tracks().find((each) => each.type === 'recording' && each.hash === hash);
+      return track ? this.strip(track).gain : this.ensureContext().destination;
+    },
+  );
 
   private asked: EngineSources = {
     tracks: () => [],
@@ -135,7 +139,7 @@ export class Engine {
   /** Fetches and decodes ahead of the first play. */
   prepare(hashes: { hash: string; durationSeconds: number }[]): void {
     for (const { hash, durationSeconds } of hashes)
-      void this.buffer(hash, durationSeconds).catch(() => undefined);
+      void this.sounds.get(hash, durationSeconds).catch(() => undefined);
   }
 
   /**
@@ -152,7 +156,9 @@ export class Engine {
       const tracks = this.asked.tracks();
       const loads: Promise<unknown>[] = tracks
         .filter((track): track is RecordingTrack => track.type === 'recording')
-        .map((track) => this.buffer(track.hash, track.toSeconds).catch((error: unknown) => this.fail(error)));
+        .map((track) =>
+          this.sounds.get(track.hash, track.toSeconds).catch((error: unknown) => this.fail(error)),
+        );
       if (tracks.some((track) => track.type === 'notes'))
         loads.push(this.ensureSampler().catch((error: unknown) => this.fail(error)));
       await Promise.all(loads);
@@ -359,7 +365,7 @@ export class Engine {
     const { run } = this;
     for (const track of this.asked.tracks()) {
       if (track.type !== 'recording') continue;
-      const sound = await this.buffer(track.hash, track.toSeconds).catch(() => undefined);
+      const sound = await this.sounds.get(track.hash, track.toSeconds).catch(() => undefined);
       if (run !== this.run) return;
       if (sound)
         this.startTrack(track, sound, cycle, Math.max(this.context!.currentTime, cycle.contextSeconds));
@@ -367,12 +373,7 @@ export class Engine {
   }
 
   /** Lets a track sound from a context time on, wherever the cycle has it then. */
-  private startTrack(
-    track: RecordingTrack,
-    sound: AudioBuffer | HTMLAudioElement,
-    cycle: Cycle,
-    from: number,
-  ): void {
+  private startTrack(track: RecordingTrack, sound: RecordingSound, cycle: Cycle, from: number): void {
     const context = this.context!;
     const songSeconds = cycle.songSeconds + from - cycle.contextSeconds;
     const late = songSeconds - track.originSeconds - track.fromSeconds;
@@ -384,7 +385,7 @@ export class Engine {
     if (sound instanceof AudioBuffer) {
       const source = context.createBufferSource();
       const fade = context.createGain();
-      source.buffer = this.corrected(track, sound);
+      source.buffer = this.sounds.corrected(track, sound);
       source.connect(fade).connect(gain);
       if (late > 0) {
         fade.gain.setValueAtTime(0, at);
@@ -415,22 +416,6 @@ export class Engine {
     }
   }
 
-  /** The sound of a track with its correction laid in; the last one made is kept. */
-  private corrected(track: RecordingTrack, sound: AudioBuffer): AudioBuffer {
-    const { correction } = track;
-    if (!correction || correction.patches.length === 0) return sound;
-    const known = this.patched.get(track.key);
-    if (known?.version === correction.version) return known.buffer;
-    const buffer = this.context!.createBuffer(sound.numberOfChannels, sound.length, sound.sampleRate);
-    for (let c = 0; c < sound.numberOfChannels; c++) {
-      const channel = buffer.getChannelData(c);
-      sound.copyFromChannel(channel, c);
-      for (const patch of correction.patches) channel.set(patch.channels[c], patch.start);
-    }
-    this.patched.set(track.key, { version: correction.version, buffer });
-    return buffer;
-  }
-
   /** Replaces what sounds where its correction has changed, without a gap. */
   private async swapCorrected(): Promise<void> {
     const { cycle, run } = this;
@@ -441,10 +426,10 @@ export class Engine {
       const version = track.correction?.version ?? 0;
       const running = this.sources.find((source) => source.key === track.key);
       if (!running || running.version === version) continue;
-      const sound = await this.buffer(track.hash, track.toSeconds).catch(() => undefined);
+      const sound = await this.sounds.get(track.hash, track.toSeconds).catch(() => undefined);
       if (run !== this.run || !(sound instanceof AudioBuffer)) continue;
       // Made before the time is taken: laying in the patches of a long recording takes a few milliseconds.
-      this.corrected(track, sound);
+      this.sounds.corrected(track, sound);
       const at = Math.max(context.currentTime + SWAP_SECONDS, cycle.contextSeconds);
       this.sources = this.sources.filter((source) => source !== running);
       running.stop(at);
@@ -454,7 +439,7 @@ export class Engine {
 
   /** The decoded sound of a recording; undefined where it is too long to be held. */
   async decoded(hash: string, durationSeconds: number): Promise<AudioBuffer | undefined> {
-    const sound = await this.buffer(hash, durationSeconds);
+    const sound = await this.sounds.get(hash, durationSeconds);
     return sound instanceof AudioBuffer ? sound : undefined;
   }
 
@@ -498,38 +483,6 @@ export class Engine {
       },
     );
     return this.samplerLoading;
-  }
-
-  private buffer(hash: string, durationSeconds: number): Promise<AudioBuffer | HTMLAudioElement> {
-    let loading = this.buffers.get(hash);
-    if (!loading) {
-      loading = durationSeconds > LONGEST_DECODED_SECONDS ? this.stream(hash) : this.decode(hash);
-      this.buffers.set(hash, loading);
-      loading.catch(() => this.buffers.delete(hash));
-    }
-    return loading;
-  }
-
-  private async decode(hash: string): Promise<AudioBuffer> {
-    const response = await fetch(paths.recordingSound(hash));
-    if (!response.ok)
-      throw new Error('A recording could not be fetched, so it stays silent. Check that the server runs.');
-    try {
-      return await this.ensureContext().decodeAudioData(await response.arrayBuffer());
-    } catch {
-      throw new Error(
-        'This browser cannot play one of the recordings; it can still be read. Import it as 16-bit WAV to hear it.',
-      );
-    }
-  }
-
-  private stream(hash: string): Promise<HTMLAudioElement> {
-    const element = new Audio(paths.recordingSound(hash));
-    element.preload = 'auto';
-    const node = this.ensureContext().createMediaElementSource(element);
-    const track = this.asked.tracks().find((each) => each.type === 'recording' && each.hash === hash);
-    node.connect(track ? this.strip(track).gain : this.ensureContext().destination);
-    return Promise.resolve(element);
   }
 
   private strip(track: RecordingTrack | NoteTrack): Strip {

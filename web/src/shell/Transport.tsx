@@ -84,8 +84,17 @@ export function Transport({ recorder }: { recorder: Recorder }) {
         <Tooltip
           title={`Blend: recording ${Math.round(Math.min(1, 2 - 2 * listen.blend) * 100)} %, notes ${Math.round(Math.min(1, 2 * listen.blend) * 100)} %`}
         >
-          <div className="hide-narrow" style={{ width: 150, display: 'flex', alignItems: 'center', gap: 8 }}>
-            <span className="quiet">Blend</span>
+          <div
+            className="hide-narrow"
+            style={{
+              width: corrected ? 90 : 150,
+              flex: 'none',
+              display: 'flex',
+              alignItems: 'center',
+              gap: 8,
+            }}
+          >
+            {!corrected && <span className="quiet">Blend</span>}
             <Slider
               style={{ flex: 1 }}
               ariaLabelForHandle="Blend of recording and notes"
@@ -101,15 +110,15 @@ export function Transport({ recorder }: { recorder: Recorder }) {
         </Tooltip>
       )}
       {corrected ? (
-        <Segmented
-          aria-label="Before or after correction"
-          value={listen.before ? 'before' : 'after'}
-          options={[
-            { value: 'before', label: <span title="Hold B">Before</span> },
-            { value: 'after', label: 'After' },
-          ]}
-          onChange={(value) => setListen({ before: value === 'before' })}
-        />
+        <Tooltip title="Hear the recordings as they were before any correction (hold B)">
+          <Button
+            aria-pressed={listen.before}
+            type={listen.before ? 'primary' : 'default'}
+            onClick={() => setListen({ before: !listen.before })}
+          >
+            Before
+          </Button>
+        </Tooltip>
       ) : (
         <span className="quiet hide-narrow">Listen</span>
       )}
