@@ -71,7 +71,8 @@ column; [speed](speed.md) has the reader's speed on a free core.
   noise, and a singer made of formant waves. The reader was neither trained nor tuned on any of it. These figures were
   looked at once before: note F1 was 0.949 and 0.908, raw pitch 0.966 and 0.946, overall 0.946 and 0.948 (instruments and
   singing). One change was made after that, the parting of slurs, because lines of the same singer could not be
-  corrected without it; its numbers were chosen on the other two sets.
+  corrected without it. On the other two sets its numbers were about even, so the second look at singing is not quite
+  independent; the first is.
 - **Check set**: samples of the TimGM6mb bank and an additive singer. Never trained on, but looked at: the voicing cut
   of the contour was changed because of it.
 - **Tuning set**: samples of the FluidR3 Mono and MuseScore General banks and the source–filter singer of the demo
