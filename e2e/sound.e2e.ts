@@ -133,8 +133,8 @@ describe('listening', () => {
     await page.waitForTimeout(900);
     expect(await page.getByTestId('position').innerText()).toMatch(/^1\.1\./);
     expect(Math.max(...(await loudness(page, 1)))).toBeGreaterThan(SILENT);
-    await expect.poll(() => page.getByTestId('position').innerText(), { timeout: 10_000 }).toMatch(/^[23]\./);
-    await page.waitForTimeout(1500);
+    await expect.poll(() => page.getByTestId('position').innerText(), { timeout: 30_000 }).toMatch(/^[23]\./);
+    const [bar, beat] = (await page.getByTestId('position').innerText()).split('.').map(Number);
     await stop.click();
     await page.getByRole('button', { name: 'Recording 1', exact: true }).waitFor({ timeout: 15_000 });
     expect(await page.getByTestId('part-row').count()).toBe(rows + 1);
@@ -152,8 +152,10 @@ describe('listening', () => {
     });
     const [passage] = song.parts.find((part) => part.name === 'Recording 1')!.passages;
     expect(passage.startTicks).toBe(0);
-    expect(passage.durationSeconds).toBeGreaterThan(2.6 + 1);
-    expect(passage.durationSeconds).toBeLessThan(12);
+    // The take reaches at least to where the playhead was seen, but for what an audio block holds back;
+    // the wall clock says nothing here, as a busy machine's audio runs behind it.
+    expect(passage.durationSeconds).toBeGreaterThan(((bar - 1) * 4 + (beat - 1)) * (60 / 92) - 0.2);
+    expect(passage.durationSeconds).toBeLessThan(30);
     await page.keyboard.press('Control+z');
     await expect.poll(() => page.getByTestId('part-row').count()).toBe(rows);
   });

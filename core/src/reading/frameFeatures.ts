@@ -7,7 +7,7 @@ import { hzToMidi } from '../theory/index.ts';
 import { GrowingFloats } from './growing.ts';
 import { createDifferenceFunction } from './differenceFunction.ts';
 import { supportCandidates } from './harmonicSupport.ts';
-import { HOP_SAMPLES, READING_HZ, type KindSettings } from './melodySettings.ts';
+import { ENVELOPE_HOP_SAMPLES, HOP_SAMPLES, READING_HZ, type KindSettings } from './melodySettings.ts';
 import { CANDIDATES, writeCandidates } from './pitchCandidates.ts';
 import { createSpectralFlux } from './spectralFlux.ts';
 
@@ -21,6 +21,8 @@ export interface FrameFeatures {
   /** Root mean square over 23 ms in dB below full scale. */
   levelDb: Float32Array;
   onsetStrength: Float32Array;
+  /** Largest amplitude of each {@link ENVELOPE_HOP_SAMPLES}, from the first sample on. */
+  envelope: Float32Array;
 }
 
 export interface FeatureStream {
@@ -55,6 +57,9 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
   const aperiodicity = new GrowingFloats();
   const levelDb = new GrowingFloats();
   const onsetStrength = new GrowingFloats();
+  const envelope = new GrowingFloats();
+  let envelopePeak = 0;
+  let envelopeCount = 0;
   const normalisedA = new Float32Array(longestLag + 1);
   const normalisedB = new Float32Array(longestLag + 1);
 
@@ -129,6 +134,13 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
         lastOutput = sample - (lastInput ?? sample) + OFFSET_POLE * lastOutput;
         lastInput = sample;
         held[heldCount + i] = lastOutput;
+        const amplitude = Math.abs(lastOutput);
+        if (amplitude > envelopePeak) envelopePeak = amplitude;
+        if (++envelopeCount === ENVELOPE_HOP_SAMPLES) {
+          envelope.push(envelopePeak);
+          envelopePeak = 0;
+          envelopeCount = 0;
+        }
       }
     }
     heldCount += count;
@@ -154,6 +166,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
         aperiodicity: aperiodicity.values().subarray(0, wanted),
         levelDb: levelDb.values().subarray(0, wanted),
         onsetStrength: onsetStrength.values().subarray(0, wanted),
+        envelope: envelope.values(),
       };
     },
   };

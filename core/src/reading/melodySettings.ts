@@ -16,6 +16,8 @@ export const READING_HZ = 22050;
 /** Frame spacing: 256 samples = 11.6 ms. */
 export const HOP_SAMPLES = 256;
 export const HOP_SECONDS = HOP_SAMPLES / READING_HZ;
+/** Spacing of the envelope that starts are timed by: 2.9 ms. */
+export const ENVELOPE_HOP_SAMPLES = 64;
 
 /**
  * Ranges: voice from a low bass (C2) to a high soprano (C6 and a little more); guitar from a low E string tuned
@@ -30,4 +32,4 @@ export const KINDS: Record<Exclude<MelodyKind, 'auto'> | 'wide', KindSettings> =
 };
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const MELODY_ALGORITHM_VERSION = 4;
+export const MELODY_ALGORITHM_VERSION = 5;

@@ -23,6 +23,7 @@ import { HOP_SECONDS, READING_HZ, type MelodyKind } from './melodySettings.ts';
 import { weighEvidence } from './noteEvidence.ts';
 import { measureNote } from './noteMeasures.ts';
 import { segmentNotes } from './noteSegments.ts';
+import { refineStarts } from './noteStarts.ts';
 import { trackPitch } from './pitchTrack.ts';
 import { estimateTuning } from './tuning.ts';
 
@@ -72,9 +73,8 @@ export function readMelody(
 function readFeatures(features: FrameFeatures): Omit<MelodyReading, 'kind'> {
   const track = trackPitch(features);
   const evidence = weighEvidence(features, track, evidenceWeights());
-  const notes = segmentNotes(evidence, track).flatMap(
-    (segment) => measureNote(segment, features, track, evidence) ?? [],
-  );
+  const segments = refineStarts(segmentNotes(evidence, track), features, track);
+  const notes = segments.flatMap((segment) => measureNote(segment, features, track, evidence) ?? []);
   const f0Hz = new Float32Array(features.frames);
   const confidence = new Float32Array(features.frames);
   for (let t = 0; t < features.frames; t++) {
