@@ -77,6 +77,26 @@ describe('contour scores', () => {
     expect(scoreContour(hz(0, 0), 0.01, [], 0.01).overall).toBe(1);
   });
 
+  it('agree with mir_eval 0.7 (Debian) on 400 frames with doubtful voicing', () => {
+    // The expected figures were printed by mir_eval's melody.evaluate for these very frames.
+    const random = createRandom(77);
+    const midiToHz = (midi: number) => 440 * 2 ** ((midi - 69) / 12);
+    const reference = new Float32Array(400);
+    const estimate = new Float32Array(400);
+    for (let i = 0; i < 400; i++) {
+      const midi = Math.round((57 + 6 * Math.sin(i / 30)) * 100) / 100;
+      const voiced = i % 60 < 45;
+      reference[i] = voiced ? midiToHz(midi) : 0;
+      const off = midi + (random() - 0.5) * 1.4;
+      const sign = random() < 0.85 ? 1 : -1;
+      const given = random() < 0.05 ? 0 : 1;
+      estimate[i] = sign * given * midiToHz(off) * (voiced || random() < 0.4 ? 1 : -1);
+    }
+    const score = scoreContour(reference, 0.01, estimate, 0.01);
+    expect(score.rawPitch).toBeCloseTo(0.6741935483870968, 12);
+    expect(score.overall).toBeCloseTo(0.575, 12);
+  });
+
   it('do not forgive octaves', () => {
     expect(scoreContour(hz(440), 0.01, [880], 0.01).rawPitch).toBe(0);
   });

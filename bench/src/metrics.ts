@@ -8,7 +8,8 @@
  *   overall accuracy = share of all frames that are right in voicing and pitch (mir_eval.melody).
  *   1. The estimate is taken at the nearest frame, not interpolated; at hops of 10–12 ms this moves a figure
  *      by less than 0.005.
- *   2. An unvoiced estimate (0) counts as a wrong pitch, as it gives none.
+ *   2. As there, a negative estimate is a pitch that is called unvoiced: it counts for raw pitch, and as silence for
+ *      overall accuracy. 0 is no pitch.
  */
 export interface ScoredNote {
   startSeconds: number;
@@ -93,10 +94,10 @@ export function scoreContour(
     if (voiced) voicedFrames++;
     const near =
       voiced &&
-      estimate > 0 &&
-      Math.abs(1200 * Math.log2(estimate / referenceHz[i])) <= PITCH_TOLERANCE_CENTS;
+      estimate !== 0 &&
+      Math.abs(1200 * Math.log2(Math.abs(estimate) / referenceHz[i])) <= PITCH_TOLERANCE_CENTS;
     if (near) pitchRight++;
-    if (near || (!voiced && estimate <= 0)) allRight++;
+    if (voiced ? near && estimate > 0 : estimate <= 0) allRight++;
   }
   return {
     rawPitch: voicedFrames > 0 ? pitchRight / voicedFrames : 1,

@@ -97,7 +97,7 @@ function essentiaProbabilistic(essentia: Essentia): Reference {
         2048,
         hop,
         0.1,
-        'zero',
+        'negative',
         false,
         clip.sampleRateHz,
       );
@@ -200,7 +200,7 @@ function aubioPitch(aubio: Aubio): Reference {
       const f0Hz = new Float32Array(frames);
       for (let i = 0; i < frames; i++) {
         const f0 = detect(clip.samples.subarray(i * HOP, (i + 1) * HOP));
-        f0Hz[i] = f0 > 25 && f0 < 3000 && loudEnough(clip.samples, i * HOP) ? f0 : 0;
+        f0Hz[i] = f0 > 25 && f0 < 3000 ? (loudEnough(clip.samples, i * HOP) ? f0 : -f0) : 0;
       }
       // The detector looks back over its buffer: its answer belongs to the middle of it.
       return withRuns(shifted(f0Hz, Math.round(1024 / HOP)), HOP / clip.sampleRateHz);
@@ -218,15 +218,15 @@ function yinLibrary(makeYin: (settings: object) => (signal: Float32Array) => num
       for (let i = 0; i < frames; i++) {
         const start = Math.max(0, i * HOP - 1024);
         const frame = clip.samples.subarray(start, start + 2048);
-        const f0 = frame.length === 2048 && loudEnough(clip.samples, i * HOP) ? detect(frame) : null;
-        f0Hz[i] = f0 !== null && f0 > 25 && f0 < 3000 ? f0 : 0;
+        const f0 = frame.length === 2048 ? detect(frame) : null;
+        f0Hz[i] = f0 !== null && f0 > 25 && f0 < 3000 ? (loudEnough(clip.samples, i * HOP) ? f0 : -f0) : 0;
       }
       return withRuns(f0Hz, HOP / clip.sampleRateHz);
     },
   };
 }
 
-/** Detectors without voicing of their own get a plain gate at −50 dB below full scale. */
+/** Detectors without voicing of their own get a plain gate at −50 dB below full scale; what they say below it counts as unvoiced. */
 function loudEnough(samples: Float32Array, at: number): boolean {
   let sum = 0;
   for (let i = at; i < Math.min(samples.length, at + HOP); i++) sum += samples[i] ** 2;

@@ -11,7 +11,7 @@ export async function melody(args: string[]): Promise<void> {
   const reading = await readWithProgress(single(positionals, 'recording'), parseKind(values.kind));
   const { hopSeconds, f0Hz, confidence } = reading.contour;
   const json = JSON.stringify({
-    contour: { hopSeconds, f0Hz, confidence },
+    contour: { hopSeconds, f0Hz: Array.from(f0Hz, (hz) => Math.max(0, hz)), confidence },
     notes: reading.notes.map(({ startSeconds, endSeconds, midi, velocity, confidence: sure }) => ({
       start: startSeconds,
       end: endSeconds,

@@ -3,7 +3,10 @@ import type { Midi, Seconds } from '../signal/index.ts';
 /** The measured pitch over time. */
 export interface Contour {
   hopSeconds: Seconds;
-  /** Fundamental frequency per frame, 0 where nothing is voiced. Frame i is centred on i · hopSeconds. */
+  /**
+   * Fundamental frequency per frame, which is centred on i · hopSeconds. Negative (the convention of mir_eval): nothing
+   * seems to sound, and if something does, then at this frequency. 0: no pitch at all.
+   */
   f0Hz: Float32Array;
   /** How sure the frame's voicing and pitch are, 0–1. */
   confidence: Float32Array;

@@ -17,16 +17,21 @@ export const SHORTEST_NOTE_SECONDS = 0.03;
 /** Confidence of a note that the user drew or joined: it is certain now. */
 const SETTLED = 1;
 
-/** Pitch of the stable part of a span of the contour; undefined where less than three frames are voiced. */
+/** Pitch of the stable part of a span of the contour, in doubt of its quiet frames; undefined where fewer than three have one. */
 export function measurePitch(contour: Contour, startSeconds: Seconds, endSeconds: Seconds): Midi | undefined {
   const length = endSeconds - startSeconds;
   const from = startSeconds + Math.min(0.08, length * 0.35);
   const to = endSeconds - Math.min(0.05, length * 0.15);
   const voiced: number[] = [];
+  const quiet: number[] = [];
   const first = Math.max(0, Math.ceil(from / contour.hopSeconds));
   const last = Math.min(contour.f0Hz.length - 1, Math.floor(to / contour.hopSeconds));
-  for (let t = first; t <= last; t++) if (contour.f0Hz[t] > 0) voiced.push(hzToMidi(contour.f0Hz[t]));
-  return voiced.length >= 3 ? quantile(voiced, 0.5) : undefined;
+  for (let t = first; t <= last; t++) {
+    const f0Hz = contour.f0Hz[t];
+    if (f0Hz !== 0) (f0Hz > 0 ? voiced : quiet).push(hzToMidi(Math.abs(f0Hz)));
+  }
+  const measured = voiced.length >= 3 ? voiced : quiet;
+  return measured.length >= 3 ? quantile(measured, 0.5) : undefined;
 }
 
 /** Makes one note of several: from the first start to the last end. Fewer than two notes: no change. */

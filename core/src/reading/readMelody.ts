@@ -25,6 +25,7 @@ import { measureNote } from './noteMeasures.ts';
 import { segmentNotes } from './noteSegments.ts';
 import { refineStarts } from './noteStarts.ts';
 import { trackPitch } from './pitchTrack.ts';
+import { settlePitch } from './settlePitch.ts';
 import { estimateTuning } from './tuning.ts';
 
 export interface MelodyReading {
@@ -70,16 +71,20 @@ export function readMelody(
   return reader.finish();
 }
 
+/** From this evidence on a frame counts as sounding. */
+const VOICED = 0.45;
+
 function readFeatures(features: FrameFeatures): Omit<MelodyReading, 'kind'> {
   const track = trackPitch(features);
   const evidence = weighEvidence(features, track, evidenceWeights());
   const segments = refineStarts(segmentNotes(evidence, track), features, track);
   const notes = segments.flatMap((segment) => measureNote(segment, features, track, evidence) ?? []);
+  const midi = settlePitch(track, notes, features);
   const f0Hz = new Float32Array(features.frames);
   const confidence = new Float32Array(features.frames);
   for (let t = 0; t < features.frames; t++) {
     const sounding = evidence.sounding[t];
-    if (track.midi[t] > 0 && sounding >= 0.35) f0Hz[t] = midiToHz(track.midi[t]);
+    if (midi[t] > 0) f0Hz[t] = (sounding >= VOICED ? 1 : -1) * midiToHz(midi[t]);
     confidence[t] = Math.max(sounding, 1 - sounding);
   }
   return {

@@ -1,5 +1,6 @@
 /** Pointer and touch on the Line canvas: what a press, a drag and a release do with each tool. */
 import { useRef, type PointerEvent as ReactPointerEvent, type RefObject } from 'react';
+import { hzToMidi } from '@plundra/core/theory';
 import { midiOf, pinchView, scrollPitch, scrollTime, secondsOf, type View } from '../../canvas/view.ts';
 import type { Engine } from '../../audio/engine.ts';
 import type { CanvasNote } from './canvasNote.ts';
@@ -302,11 +303,9 @@ function heardPitch(scene: LineScene, songSeconds: number): number | undefined {
   const contour = scene.recording?.contour;
   if (!contour) return undefined;
   const at = Math.round((songSeconds - scene.recording!.originSeconds) / contour.hopSeconds);
-  for (let t = at; t < at + 12; t++) {
-    const f0Hz = contour.f0Hz[t];
-    if (f0Hz > 0) return 69 + 12 * Math.log2(f0Hz / 440);
-  }
-  return undefined;
+  const ahead = Array.from(contour.f0Hz.subarray(Math.max(0, at), Math.max(0, at + 12)));
+  const f0Hz = ahead.find((hz) => hz > 0) ?? ahead.find((hz) => hz < 0);
+  return f0Hz === undefined ? undefined : hzToMidi(Math.abs(f0Hz));
 }
 
 export function cursorOf(hit: Hit | null, tool: Tool): string {
