@@ -58,8 +58,6 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
   const levelDb = new GrowingFloats();
   const onsetStrength = new GrowingFloats();
   const envelope = new GrowingFloats();
-  let envelopePeak = 0;
-  let envelopeCount = 0;
   const normalisedA = new Float32Array(longestLag + 1);
   const normalisedB = new Float32Array(longestLag + 1);
 
@@ -67,8 +65,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
   let held = new Float32Array(margin * 2 + blockSamples * 2);
   let heldCount = margin; // Silence before the start.
   let received = 0;
-  let lastInput: number | undefined;
-  let lastOutput = 0;
+  const takeOffset = createOffsetFilter();
   let frames = 0;
 
   const level = (centre: number): number => {
@@ -89,7 +86,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
       const midiOut = midi.extend(2 * CANDIDATES);
       const probabilityOut = probability.extend(2 * CANDIDATES);
       if (Math.max(firstDb, secondDb) > PITCH_FLOOR_DB) {
-        difference.pair(held, first - differenceLead, second - differenceLead, normalisedA, normalisedB);
+        difference.pair(held, first - differenceLead, frames + frame, normalisedA, normalisedB);
         const last = longestLag - 1;
         aperiodicity.push(writeCandidates(normalisedA, shortestLag, last, midiOut, probabilityOut, at));
         aperiodicity.push(
@@ -110,6 +107,8 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
         aperiodicity.push(1);
         probabilityOut.fill(0, at, at + 2 * CANDIDATES);
       }
+      pushEnvelope(envelope, held, first);
+      pushEnvelope(envelope, held, second);
       levelDb.push(firstDb);
       levelDb.push(secondDb);
       onsetStrength.push(firstFlux);
@@ -128,21 +127,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
       held = grown;
     }
     if (typeof samples === 'number') held.fill(0, heldCount, heldCount + count);
-    else {
-      for (let i = 0; i < count; i++) {
-        const sample = Number.isFinite(samples[i]) ? samples[i] : 0;
-        lastOutput = sample - (lastInput ?? sample) + OFFSET_POLE * lastOutput;
-        lastInput = sample;
-        held[heldCount + i] = lastOutput;
-        const amplitude = Math.abs(lastOutput);
-        if (amplitude > envelopePeak) envelopePeak = amplitude;
-        if (++envelopeCount === ENVELOPE_HOP_SAMPLES) {
-          envelope.push(envelopePeak);
-          envelopePeak = 0;
-          envelopeCount = 0;
-        }
-      }
-    }
+    else takeOffset(samples, held, heldCount);
     heldCount += count;
     while (heldCount >= margin * 2 + blockSamples) runBlock(BLOCK_FRAMES);
   };
@@ -150,7 +135,9 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
   return {
     push(samples) {
       received += samples.length;
-      append(samples);
+      // In pieces: what is held moves up after every block, and little of it moves fast.
+      for (let at = 0; at < samples.length; at += blockSamples)
+        append(samples.subarray(at, at + blockSamples));
     },
     finish() {
       const wanted = received === 0 ? 0 : Math.floor(received / HOP_SAMPLES) + 1;
@@ -166,8 +153,41 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
         aperiodicity: aperiodicity.values().subarray(0, wanted),
         levelDb: levelDb.values().subarray(0, wanted),
         onsetStrength: onsetStrength.values().subarray(0, wanted),
-        envelope: envelope.values(),
+        envelope: envelope.values().subarray(0, (wanted * HOP_SAMPLES) / ENVELOPE_HOP_SAMPLES),
       };
     },
   };
+}
+
+/** A high pass that takes a constant offset away, from the first sample on; what is not finite counts as 0. */
+function createOffsetFilter(): (samples: Float32Array, out: Float32Array, at: number) => void {
+  let started = false;
+  const state = new Float64Array(2);
+  return (samples, out, at) => {
+    if (!started && samples.length > 0) {
+      state[0] = Number.isFinite(samples[0]) ? samples[0] : 0;
+      started = true;
+    }
+    let [lastInput, lastOutput] = state;
+    for (let i = 0; i < samples.length; i++) {
+      const sample = Number.isFinite(samples[i]) ? samples[i] : 0;
+      lastOutput = sample - lastInput + OFFSET_POLE * lastOutput;
+      lastInput = sample;
+      out[at + i] = lastOutput;
+    }
+    state[0] = lastInput;
+    state[1] = lastOutput;
+  };
+}
+
+/** The peaks of one hop of samples. */
+function pushEnvelope(envelope: GrowingFloats, samples: Float32Array, first: number): void {
+  for (let from = first; from < first + HOP_SAMPLES; from += ENVELOPE_HOP_SAMPLES) {
+    let peak = 0;
+    for (let i = from; i < from + ENVELOPE_HOP_SAMPLES; i++) {
+      const amplitude = Math.abs(samples[i]);
+      if (amplitude > peak) peak = amplitude;
+    }
+    envelope.push(peak);
+  }
 }

@@ -97,7 +97,7 @@ function readFeatures(features: FrameFeatures): Omit<MelodyReading, 'kind'> {
 
 /** A copy in which NaN and infinities are silence; the same array when there are none. */
 function finite(samples: Float32Array): Float32Array {
-  return samples.every(Number.isFinite)
-    ? samples
-    : samples.map((value) => (Number.isFinite(value) ? value : 0));
+  for (let i = 0; i < samples.length; i++)
+    if (!Number.isFinite(samples[i])) return samples.map((value) => (Number.isFinite(value) ? value : 0));
+  return samples;
 }

@@ -2,7 +2,9 @@ import type { Hertz } from './units.ts';
 
 /** Zero crossings of the interpolation kernel on each side; sets the steepness of the band edge. */
 const ZERO_CROSSINGS = 16;
-/** Sub-sample positions of the kernel kept in the table; linear interpolation runs between them. */
+/** Ratios of whole numbers up to this (all common rates) get a kernel for each position that occurs. */
+const MOST_EXACT_PHASES = 1024;
+/** For other ratios: positions of the kernel kept in the table; linear interpolation runs between them. */
 const PHASES = 256;
 /** Kaiser window shape: about −90 dB side lobes (Kaiser 1974). */
 const KAISER_BETA = 9;
@@ -28,7 +30,10 @@ export function createResampler(inputHz: Hertz, outputHz: Hertz): StreamResample
   const cutoff = 0.95 * Math.min(1, outputHz / inputHz);
   const halfWidth = Math.ceil(ZERO_CROSSINGS / cutoff);
   const taps = 2 * halfWidth;
-  const table = kernelTable(cutoff, halfWidth);
+  const exactPhases = outputHz / greatestCommonDivisor(inputHz, outputHz);
+  const isExact = exactPhases <= MOST_EXACT_PHASES;
+  const phases = isExact ? exactPhases : PHASES;
+  const table = kernelTable(cutoff, halfWidth, phases);
 
   // `held` starts with zeros, so that the first output sees silence before the first input.
   let held: Float32Array<ArrayBufferLike> = new Float32Array(halfWidth);
@@ -38,23 +43,20 @@ export function createResampler(inputHz: Hertz, outputHz: Hertz): StreamResample
 
   const run = (limit: number): Float32Array => {
     const produced = new Float32Array(Math.max(0, limit - outputCount));
+    const signal = held;
     for (let n = 0; n < produced.length; n++) {
       const position = (outputCount + n) * step;
-      const whole = Math.floor(position);
-      const phasePosition = (position - whole) * PHASES;
-      const phase = Math.floor(phasePosition);
-      const mix = phasePosition - phase;
-      const first = whole - halfWidth + 1 - heldStart;
-      const rowA = phase * taps;
+      // A position that falls on a phase must not be rounded to just below it.
+      const whole = Math.floor(isExact ? position + 1e-7 : position);
+      const phasePosition = (position - whole) * phases;
+      const phase = isExact ? Math.round(phasePosition) : Math.floor(phasePosition);
+      const mix = isExact ? 0 : phasePosition - phase;
+      // As integers: an index that came from a fraction is slow for every tap.
+      const first = (whole - halfWidth + 1 - heldStart) | 0;
+      const rowA = (phase * taps) | 0;
       const rowB = rowA + taps;
-      let sumA = 0;
-      for (let k = 0; k < taps; k++) sumA += held[first + k] * table[rowA + k];
-      if (mix > 0) {
-        let sumB = 0;
-        for (let k = 0; k < taps; k++) sumB += held[first + k] * table[rowB + k];
-        sumA += (sumB - sumA) * mix;
-      }
-      produced[n] = sumA;
+      const sumA = dot(signal, first, table, rowA, taps);
+      produced[n] = mix > 0 ? sumA + (dot(signal, first, table, rowB, taps) - sumA) * mix : sumA;
     }
     outputCount += produced.length;
     const keepFrom = Math.floor(outputCount * step) - halfWidth - heldStart;
@@ -84,14 +86,33 @@ export function resample(input: Float32Array, inputHz: Hertz, outputHz: Hertz): 
   return concat(resampler.push(input), resampler.finish());
 }
 
-function kernelTable(cutoff: number, halfWidth: number): Float32Array {
+/** Sum of products of `count` (a multiple of 2) values; four sums run side by side, as one would wait for itself. */
+function dot(a: Float32Array, fromA: number, b: Float32Array, fromB: number, count: number): number {
+  let [s0, s1, s2, s3] = [0, 0, 0, 0];
+  let k = 0;
+  for (; k + 4 <= count; k += 4) {
+    s0 += a[fromA + k] * b[fromB + k];
+    s1 += a[fromA + k + 1] * b[fromB + k + 1];
+    s2 += a[fromA + k + 2] * b[fromB + k + 2];
+    s3 += a[fromA + k + 3] * b[fromB + k + 3];
+  }
+  for (; k < count; k++) s0 += a[fromA + k] * b[fromB + k];
+  return s0 + s1 + (s2 + s3);
+}
+
+function greatestCommonDivisor(a: number, b: number): number {
+  if (!Number.isInteger(a) || !Number.isInteger(b)) return NaN;
+  return b === 0 ? a : greatestCommonDivisor(b, a % b);
+}
+
+function kernelTable(cutoff: number, halfWidth: number, phases: number): Float32Array {
   const taps = 2 * halfWidth;
-  const table = new Float32Array((PHASES + 1) * taps);
+  const table = new Float32Array((phases + 1) * taps);
   const norm = besselI0(KAISER_BETA);
-  for (let phase = 0; phase <= PHASES; phase++) {
+  for (let phase = 0; phase <= phases; phase++) {
     let sum = 0;
     for (let k = 0; k < taps; k++) {
-      const distance = k - (halfWidth - 1) - phase / PHASES;
+      const distance = k - (halfWidth - 1) - phase / phases;
       const along = distance / halfWidth;
       const window = Math.abs(along) >= 1 ? 0 : besselI0(KAISER_BETA * Math.sqrt(1 - along * along)) / norm;
       const x = Math.PI * cutoff * distance;
