@@ -17,12 +17,20 @@ const roundsAt = process.argv.indexOf('--rounds');
 const rounds = roundsAt > 0 ? Number(process.argv[roundsAt + 1]) : 3;
 const page = (name: string) => new URL(`../../docs/${name}.md`, import.meta.url);
 
+/** Rounds 0 and 1 of the test set were looked at before the last changes of the method (docs/accuracy.md). */
+const TEST_FIRST_ROUND = 2;
+
 if (wanted('accuracy')) {
   const references = await loadReferences();
-  const measure = async (name: SetName, rounds: number, against: Reference[]): Promise<SetScores> => {
+  const measure = async (
+    name: SetName,
+    rounds: number,
+    against: Reference[],
+    firstRound = 0,
+  ): Promise<SetScores> => {
     const board = new Scoreboard();
     const calibration = new Calibration();
-    for await (const clip of buildSet(name, rounds)) {
+    for await (const clip of buildSet(name, rounds, firstRound)) {
       measureClip(board, calibration, clip, against);
       process.stderr.write('.');
     }
@@ -32,7 +40,7 @@ if (wanted('accuracy')) {
   writeFileSync(
     page('accuracy'),
     accuracyPage({
-      test: await measure('test', rounds, references),
+      test: await measure('test', rounds, references, TEST_FIRST_ROUND),
       check: await measure('check', 2, []),
       tuning: await measure('tuning', 2, []),
     }),

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createRandom } from '@plundra/core/signal';
+import { midiToHz } from '@plundra/core/theory';
 import { matchNotes, scoreContour, scoreNotes, type ScoredNote } from './metrics.ts';
 
 const note = (startSeconds: number, midi: number, endSeconds = startSeconds + 0.5): ScoredNote => ({
@@ -71,16 +72,34 @@ describe('contour scores', () => {
     expect(score).toMatchObject({ rawPitch: 0.5, overall: 0.5, voicedFrames: 2, frames: 4 });
   });
 
-  it('take the nearest frame of another hop and treat the end as silence', () => {
+  it('run evenly between frames of another hop, last to the end, and end in silence (mir_eval)', () => {
     expect(scoreContour(hz(440, 440, 440, 440), 0.01, [440, 440, 440], 0.02).rawPitch).toBe(1);
-    expect(scoreContour(hz(440, 440, 440, 440), 0.01, [440, 440], 0.01).rawPitch).toBe(0.5);
+    expect(scoreContour(hz(440, 453, 466.2, 0), 0.01, [440, 466.2, 0], 0.02).rawPitch).toBe(1);
+    expect(scoreContour(hz(440, 440, 440, 440), 0.01, [440, 440], 0.01).rawPitch).toBe(0.75);
     expect(scoreContour(hz(0, 0), 0.01, [], 0.01).overall).toBe(1);
+  });
+
+  it('agree with mir_eval 0.7 (Debian) on 600 frames at another hop', () => {
+    // As above: printed by mir_eval for these very frames, the estimate 256 / 22050 s apart.
+    const random = createRandom(78);
+    const hop = 256 / 22050;
+    const midiAt = (seconds: number) => 57 + 6 * Math.sin(seconds * 3) + 1.2 * Math.sin(seconds * 38);
+    const reference = Float32Array.from({ length: 600 }, (_, i) =>
+      i % 60 < 45 ? midiToHz(midiAt(i * 0.01)) : 0,
+    );
+    const estimate = Float32Array.from({ length: Math.floor(6 / hop) }, (_, i) => {
+      const off = midiAt(i * hop) + (random() - 0.5) * 0.8;
+      const sign = random() < 0.85 ? 1 : -1;
+      return sign * (random() < 0.05 ? 0 : 1) * midiToHz(off);
+    });
+    const score = scoreContour(reference, 0.01, estimate, hop);
+    expect(score.rawPitch).toBeCloseTo(0.9266666666666666, 12);
+    expect(score.overall).toBeCloseTo(0.6333333333333333, 12);
   });
 
   it('agree with mir_eval 0.7 (Debian) on 400 frames with doubtful voicing', () => {
     // The expected figures were printed by mir_eval's melody.evaluate for these very frames.
     const random = createRandom(77);
-    const midiToHz = (midi: number) => 440 * 2 ** ((midi - 69) / 12);
     const reference = new Float32Array(400);
     const estimate = new Float32Array(400);
     for (let i = 0; i < 400; i++) {

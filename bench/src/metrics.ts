@@ -6,10 +6,8 @@
  *   rounded to 0.1 ms and compared with ≤, as its note matching does.
  * - contour: raw pitch accuracy = share of voiced reference frames whose estimate is within 50 cents, and
  *   overall accuracy = share of all frames that are right in voicing and pitch (mir_eval.melody).
- *   1. The estimate is taken at the nearest frame, not interpolated; at hops of 10–12 ms this moves a figure
- *      by less than 0.005.
- *   2. As there, a negative estimate is a pitch that is called unvoiced: it counts for raw pitch, and as silence for
- *      overall accuracy. 0 is no pitch.
+ *   A negative estimate is a pitch that is called unvoiced: it counts for raw pitch, and as silence for overall
+ *   accuracy. 0 is no pitch. Estimates are resampled to the times of the reference as mir_eval does it.
  */
 export interface ScoredNote {
   startSeconds: number;
@@ -88,8 +86,10 @@ export function scoreContour(
   let pitchRight = 0;
   let allRight = 0;
   for (let i = 0; i < referenceHz.length; i++) {
-    const at = Math.round((i * referenceHopSeconds) / estimateHopSeconds);
-    const estimate = at < estimateHz.length ? estimateHz[at] : 0;
+    const place = (i * referenceHopSeconds) / estimateHopSeconds;
+    // mir_eval ends an estimate that is shorter with silence at the very last frame.
+    const ended = i === referenceHz.length - 1 && place > estimateHz.length - 1 + 1e-7;
+    const estimate = ended ? 0 : estimateAt(estimateHz, place);
     const voiced = referenceHz[i] > 0;
     if (voiced) voicedFrames++;
     const near =
@@ -105,6 +105,22 @@ export function scoreContour(
     voicedFrames,
     frames: referenceHz.length,
   };
+}
+
+/**
+ * Estimate between two frames, as mir_eval resamples: pitch runs evenly in cents, over frames without pitch from the last
+ * one that had any; voicing, and whether there is a pitch at all, are those of the frame before. The last frame lasts on.
+ */
+function estimateAt(hz: ArrayLike<number>, place: number): number {
+  // Times that differ by rounding alone are the same.
+  const before = Math.floor(place + 1e-7);
+  const here = before < hz.length ? hz[before] : (hz[hz.length - 1] ?? 0);
+  if (here === 0) return 0;
+  // The next frame is held at this one's pitch where it has none.
+  const next = before + 1 < hz.length && hz[before + 1] !== 0 ? hz[before + 1] : here;
+  const share = Math.max(0, Math.min(1, place - before));
+  const pitch = Math.abs(here) * (Math.abs(next) / Math.abs(here)) ** share;
+  return Math.sign(here) * pitch;
 }
 
 function rounded(seconds: number): number {

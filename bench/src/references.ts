@@ -104,10 +104,15 @@ function essentiaProbabilistic(essentia: Essentia): Reference {
       return {
         f0Hz: essentia.vectorToArray(pitch),
         hopSeconds: hop / clip.sampleRateHz,
-        notes: segmented(essentia, pitch, signal, hop, clip.sampleRateHz),
+        notes: segmented(essentia, sounding(essentia, pitch), signal, hop, clip.sampleRateHz),
       };
     },
   };
+}
+
+/** Its note finder wants 0 where nothing is voiced. */
+function sounding(essentia: Essentia, pitch: unknown): unknown {
+  return essentia.arrayToVector(essentia.vectorToArray(pitch).map((hz) => Math.max(0, hz)));
 }
 
 function essentiaMelodia(essentia: Essentia): Reference {

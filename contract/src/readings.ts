@@ -5,7 +5,8 @@ export const melodyKindSchema = z.enum(['voice', 'guitar', 'bass', 'auto']);
 
 export const readingRequestSchema = z.object({
   recordingHash: recordingHashSchema,
-  type: z.literal('melody'),
+  type: z.enum(['melody', 'onsets']),
+  /** Of a melody; onsets are read alike for all. */
   kind: melodyKindSchema,
 });
 export type ReadingRequest = z.infer<typeof readingRequestSchema>;
@@ -39,4 +40,8 @@ export const melodyResultSchema = z.object({
     }),
   ),
 });
+export const onsetsResultSchema = z.object({
+  onsets: z.array(z.object({ seconds: z.number(), salience: z.number() })),
+});
+export type OnsetsResult = z.infer<typeof onsetsResultSchema>;
 export type MelodyResult = z.infer<typeof melodyResultSchema>;

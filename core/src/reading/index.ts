@@ -33,3 +33,10 @@ export {
 } from './lineEditing.ts';
 export { propose, PROPOSAL_KINDS, type Proposal, type ProposalKind } from './proposals.ts';
 export { bendsFromContour } from './contourBends.ts';
+export {
+  createOnsetReader,
+  keptOnsets,
+  ONSET_ALGORITHM_VERSION,
+  type FoundOnset,
+  type OnsetReader,
+} from './onsets.ts';

@@ -11,6 +11,13 @@ export {
 } from './correction.ts';
 export type { PitchMarks } from './pitchMarks.ts';
 export { splitPitch, type PitchPoint, type PitchShape } from './pitchShape.ts';
+export {
+  createPassageRenderer,
+  renderPassage,
+  type MovedOnset,
+  type PassageResult,
+  type PassageWish,
+} from './passage.ts';
 export { applyPatches, type Patch } from './render.ts';
 export { createRetuner, type RetuneResult, type Retuner } from './retune.ts';
 export {

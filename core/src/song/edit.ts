@@ -13,6 +13,7 @@ import {
   noteSchema,
   partSchema,
   passageSchema,
+  stretchSchema,
   tempoMapSchema,
   type Line,
   type LineNote,
@@ -68,6 +69,7 @@ const simpleEditSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('passage.add'), partId: id, passage: passageSchema }),
   z.object({ type: z.literal('passage.remove'), ...place }),
   z.object({ type: z.literal('passage.set'), ...place, patch: passagePatchSchema }),
+  z.object({ type: z.literal('passage.stretch'), ...place, stretch: stretchSchema.nullable() }),
   z.object({ type: z.literal('line.set'), ...place, line: lineSchema.nullable() }),
   z.object({ type: z.literal('line.tuning'), ...place, tuningCents: z.number().min(-50).max(50) }),
   z.object({ type: z.literal('line.formants'), ...place, semitones: z.number().min(-12).max(12) }),
@@ -178,6 +180,15 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
       return {
         song: withPassage(song, part, { ...passage, ...edit.patch } as Passage),
         inverse: { type: 'passage.set', partId: part.id, passageId: passage.id, patch: before },
+      };
+    }
+    case 'passage.stretch': {
+      const { part, passage } = find(song, edit);
+      if (passage.type !== 'recording') throw new EditError('Only a recording can be stretched.');
+      const { stretch: before, ...rest } = passage;
+      return {
+        song: withPassage(song, part, edit.stretch ? { ...rest, stretch: edit.stretch } : rest),
+        inverse: { ...edit, stretch: before ?? null },
       };
     }
     case 'line.set': {

@@ -23,4 +23,13 @@ export {
 } from './lineNotes.ts';
 export { effectiveGridTicks, GRID_VALUES, gridTicks, snapTicks, type Grid, type GridValue } from './grid.ts';
 export { pullToGrid, type GridPull, type PullReport, type Pulled } from './gridPull.ts';
+export {
+  addOnset,
+  emptyStretch,
+  heardAt,
+  moveOnset,
+  pullOnsets,
+  removeOnset,
+  resetOnsets,
+} from './stretch.ts';
 export { planTranspose, semitonesBetween, type TransposePlan } from './transpose.ts';

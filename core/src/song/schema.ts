@@ -82,6 +82,18 @@ export const noteSchema = z.object({
 
 export const MATERIALS = ['voice', 'guitar', 'keys', 'bass', 'drums', 'other'] as const;
 
+/** An onset of a recording in its seconds, and where it should lie. */
+export const onsetSchema = z.object({ id, seconds, targetSeconds: seconds.optional() });
+
+/** What is done to a recording as a whole, without a line: its onsets moved, and all of it transposed. */
+export const stretchSchema = z.object({
+  /** Between onsets sound is stretched; hits are cut apart and moved instead. */
+  how: z.enum(['stretch', 'slice']),
+  semitones: z.number().min(-24).max(24),
+  /** In order of their time. */
+  onsets: z.array(onsetSchema).max(100_000),
+});
+
 export const recordingPassageSchema = z.object({
   type: z.literal('recording'),
   id,
@@ -90,6 +102,8 @@ export const recordingPassageSchema = z.object({
   offsetSeconds: seconds,
   durationSeconds: seconds,
   line: lineSchema.nullable(),
+  /** Heard only while there is no line: a line says more. */
+  stretch: stretchSchema.optional(),
 });
 
 /** Pitch bend of a note passage: semitones from its start tick on, as carried by MIDI. */
@@ -157,6 +171,8 @@ export const songSchema = z.object({
 
 export type TempoEntry = z.infer<typeof tempoEntrySchema>;
 export type MetreEntry = z.infer<typeof metreEntrySchema>;
+export type Onset = z.infer<typeof onsetSchema>;
+export type Stretch = z.infer<typeof stretchSchema>;
 export type LineNote = z.infer<typeof lineNoteSchema>;
 export type Line = z.infer<typeof lineSchema>;
 export type Note = z.infer<typeof noteSchema>;

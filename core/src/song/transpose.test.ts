@@ -16,18 +16,20 @@ describe('transposing a song', () => {
     expect(semitonesBetween(key('C'), key('A', 'minor'))).toBe(0);
   });
 
-  it('moves notes and read recordings in one edit, leaves drums and unread ones, and can be undone', () => {
+  it('moves notes, lines and whole recordings in one edit, leaves drums, and can be undone', () => {
     const voice = recordingPart([lineNote('n', 1, 1.5, 60.2)]);
     const unread = { ...recordingPart(null), id: 'pad', name: 'Pad' };
-    const song = { ...songWith(voice, keys, drums, unread), key: key('F') };
+    const hits = { ...recordingPart(null), id: 'hits', name: 'Hits', material: 'drums' as const };
+    const song = { ...songWith(voice, keys, drums, unread, hits), key: key('F') };
     const plan = planTranspose(song, key('Bb'), 5);
     expect(plan.moving.map((each) => [each.name, each.notes, each.recording])).toEqual([
       [voice.name, 1, true],
       ['Keys', 1, false],
+      ['Pad', 0, true],
     ]);
     expect(plan.staying).toEqual([
       { name: 'Hand drums', reason: 'drums have no key' },
-      { name: 'Pad', reason: 'its notes are not read' },
+      { name: 'Hits', reason: 'drums have no key' },
     ]);
     const { song: moved, inverse } = applyEdit(song, plan.edit);
     expect(moved.key).toEqual(key('Bb'));
@@ -36,6 +38,7 @@ describe('transposing a song', () => {
     });
     expect(moved.parts[1].passages[0]).toMatchObject({ notes: [{ midi: 65 }] });
     expect(moved.parts[2]).toEqual(drums);
+    expect(moved.parts[3].passages[0]).toMatchObject({ stretch: { semitones: 5, onsets: [] } });
     expect(applyEdit(moved, inverse).song).toEqual(song);
   });
 });

@@ -2,12 +2,13 @@
 import { mod12, tonicPitchClass, type Key } from '../theory/index.ts';
 import type { Edit, SimpleEdit } from './edit.ts';
 import { railMidi } from './lineNotes.ts';
+import { emptyStretch } from './stretch.ts';
 import type { Song } from './schema.ts';
 
 export interface TransposePlan {
   semitones: number;
   edit: Edit;
-  /** Names of parts, in the order of the song. */
+  /** Parts in the order of the song; a recording with 0 notes moves as a whole. */
   moving: { name: string; notes: number; recording: boolean }[];
   staying: { name: string; reason: string }[];
 }
@@ -20,18 +21,19 @@ export function semitonesBetween(from: Key, to: Key): number {
 }
 
 /**
- * Moves every note part and every recording whose line was read. Drums stay, and so do recordings without a line,
- * which cannot be moved note by note. Notes that would leave the range of MIDI stay inside it by an octave.
+ * Moves every note part and every recording: note by note where its line was read, else as a whole. Drums stay, as notes
+ * and as recordings. Notes that would leave the range of MIDI stay inside it by an octave.
  */
 export function planTranspose(song: Song, key: Key, semitones: number): TransposePlan {
   const edits: SimpleEdit[] = [{ type: 'song.set', patch: { key } }];
   const plan: TransposePlan = { semitones, edit: { type: 'batch', edits }, moving: [], staying: [] };
   for (const part of song.parts) {
-    if (part.kind === 'drums') {
+    if (part.kind === 'drums' || (part.kind === 'recording' && part.material === 'drums')) {
       plan.staying.push({ name: part.name, reason: 'drums have no key' });
       continue;
     }
     let notes = 0;
+    let whole = 0;
     for (const passage of part.passages) {
       const place = { partId: part.id, passageId: passage.id };
       if (passage.type === 'notes') {
@@ -46,14 +48,19 @@ export function planTranspose(song: Song, key: Key, semitones: number): Transpos
         }));
         edits.push({ type: 'line.notes', ...place, remove: [], put });
         notes += put.length;
+      } else if (!passage.line) {
+        const stretch = passage.stretch ?? emptyStretch(part.kind === 'recording' ? part.material : 'other');
+        const shift = stretch.semitones + semitones;
+        edits.push({
+          type: 'passage.stretch',
+          ...place,
+          stretch: { ...stretch, semitones: shift - 12 * Math.trunc(shift / 13) },
+        });
+        whole++;
       }
     }
-    if (notes > 0) plan.moving.push({ name: part.name, notes, recording: part.kind === 'recording' });
-    else
-      plan.staying.push({
-        name: part.name,
-        reason: part.kind === 'recording' ? 'its notes are not read' : 'it holds no notes',
-      });
+    if (notes + whole > 0) plan.moving.push({ name: part.name, notes, recording: part.kind === 'recording' });
+    else plan.staying.push({ name: part.name, reason: 'it holds no notes' });
   }
   return plan;
 }

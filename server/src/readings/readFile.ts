@@ -1,6 +1,12 @@
-/** Reads the melody of a sound file, with the numbers rounded to what they are worth, ready for JSON. */
-import type { MelodyResult } from '@plundra/contract';
-import { createMelodyReader, type MelodyKind, type MelodyReader } from '@plundra/core/reading';
+/** Reads the melody or the onsets of a sound file, with the numbers rounded to what they are worth, ready for JSON. */
+import type { MelodyResult, OnsetsResult } from '@plundra/contract';
+import {
+  createMelodyReader,
+  createOnsetReader,
+  type MelodyKind,
+  type MelodyReader,
+  type OnsetReader,
+} from '@plundra/core/reading';
 import { decodeFile } from '../recordings/soundFile.ts';
 
 export async function readMelodyFile(
@@ -33,6 +39,27 @@ export async function readMelodyFile(
       midi: round(note.midi, 3),
       velocity: note.velocity,
       confidence: round(note.confidence, 3),
+    })),
+  };
+}
+
+export async function readOnsetsFile(
+  path: string,
+  onProgress?: (share: number) => void,
+): Promise<OnsetsResult> {
+  let reader: OnsetReader | undefined;
+  await decodeFile(
+    path,
+    (mono, sampleRateHz) => {
+      reader ??= createOnsetReader(sampleRateHz);
+      reader.push(mono);
+    },
+    onProgress,
+  );
+  return {
+    onsets: reader!.finish().map(({ seconds, salience }) => ({
+      seconds: round(seconds, 4),
+      salience: round(salience, 3),
     })),
   };
 }

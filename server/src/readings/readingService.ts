@@ -7,7 +7,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
 import type { ReadingRequest, ReadingStatus } from '@plundra/contract';
-import { MELODY_ALGORITHM_VERSION } from '@plundra/core/reading';
+import { MELODY_ALGORITHM_VERSION, ONSET_ALGORITHM_VERSION } from '@plundra/core/reading';
 import { asStorageProblem, Problem, type DataFolder, type RecordingStore } from '../store/index.ts';
 import type { Pool } from './pool.ts';
 
@@ -49,7 +49,7 @@ export function createReadingService(
     try {
       const outcome = await pool.run<{ ok: boolean; message?: string }>(
         {
-          task: 'melody',
+          task: request.type,
           path: recordings.soundPath(request.recordingHash),
           kind: request.kind,
           resultPath: resultPath(job.status.id),
@@ -110,7 +110,8 @@ export function createReadingService(
 }
 
 function readingId({ recordingHash, type, kind }: ReadingRequest): string {
-  return `${recordingHash}-${type}-${kind}-v${MELODY_ALGORITHM_VERSION}`;
+  const version = type === 'melody' ? MELODY_ALGORITHM_VERSION : ONSET_ALGORITHM_VERSION;
+  return `${recordingHash}-${type}-${kind}-v${version}`;
 }
 
 /** Ids become file names; nothing else may. */

@@ -5,6 +5,7 @@ import {
   errorBodySchema,
   FILE_NAME_HEADER,
   melodyResultSchema,
+  onsetsResultSchema,
   midiImportResponseSchema,
   paths,
   readingListSchema,
@@ -99,6 +100,7 @@ export const api = {
   readings: () => getJson(paths.readings, readingListSchema).then(({ readings }) => readings),
   readingStatus: (id: string) => getJson(paths.reading(id), readingStatusSchema),
   readingResult: (id: string) => getJson(paths.readingResult(id), melodyResultSchema),
+  onsetsResult: (id: string) => getJson(paths.readingResult(id), onsetsResultSchema),
   cancelReading: (id: string) => request(paths.reading(id), { method: 'DELETE' }),
   uploadRecording,
 };

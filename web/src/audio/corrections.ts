@@ -3,8 +3,8 @@
  * first, and tells who plays.
  */
 import type { Contour } from '@plundra/core/reading';
-import type { CorrectedNote, Patch } from '@plundra/core/retune';
-import type { RetuneAnswer, RetuneRequest } from './retuneWorker.ts';
+import type { Patch } from '@plundra/core/retune';
+import type { RetuneAnswer, RetuneRequest, Wanted } from './retuneWorker.ts';
 
 /** What has to be laid over a recording. Patches are at the sample rate of the decoded sound. */
 export interface Correction {
@@ -19,9 +19,9 @@ export interface CorrectionWish {
   key: string;
   hash: string;
   durationSeconds: number;
-  readingId: string;
-  notes: CorrectedNote[];
-  formantSemitones: number;
+  /** The reading with the contour, where notes are corrected. */
+  readingId: string | undefined;
+  wanted: Wanted;
 }
 
 interface Sources {
@@ -66,7 +66,7 @@ export class Corrections {
       this.set(key, undefined);
     }
     for (const wish of wishes) {
-      const signature = JSON.stringify([wish.readingId, wish.hash, wish.formantSemitones, wish.notes]);
+      const signature = JSON.stringify([wish.readingId, wish.hash, wish.wanted]);
       const entry = this.entries.get(wish.key);
       if (!entry) {
         const made = { wish, signature, opened: undefined, running: false, again: false };
@@ -93,7 +93,7 @@ export class Corrections {
       do {
         entry.again = false;
         const { wish } = entry;
-        const source = `${wish.hash}/${wish.readingId}`;
+        const source = `${wish.hash}/${wish.readingId ?? 'whole'}`;
         if (entry.opened !== source && !(await this.open(entry, source))) return;
         const answer = await this.ask(source, wish);
         if (this.entries.get(wish.key) !== entry) return;
@@ -114,7 +114,7 @@ export class Corrections {
     const { wish } = entry;
     const [sound, contour] = await Promise.all([
       this.sources.decoded(wish.hash, wish.durationSeconds),
-      this.sources.contour(wish.readingId),
+      wish.readingId === undefined ? undefined : this.sources.contour(wish.readingId),
     ]);
     // Recordings too long to be decoded are heard as recorded.
     if (!sound) return false;
@@ -131,7 +131,7 @@ export class Corrections {
     const id = ++this.version;
     return new Promise((resolve) => {
       this.answers.set(id, resolve);
-      this.post({ type: 'render', id, key, notes: wish.notes, formantSemitones: wish.formantSemitones });
+      this.post({ type: 'render', id, key, wanted: wish.wanted });
     });
   }
 

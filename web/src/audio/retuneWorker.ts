@@ -1,10 +1,28 @@
-/** Web worker that renders corrected recordings. One retuner a recording, kept while it is in use. */
+/** Web worker that renders corrected recordings. What is measured of a recording is kept while it is in use. */
 import type { Contour } from '@plundra/core/reading';
-import { createRetuner, type CorrectedNote, type Patch, type Retuner } from '@plundra/core/retune';
+import {
+  createPassageRenderer,
+  createRetuner,
+  type CorrectedNote,
+  type PassageWish,
+  type Patch,
+  type Retuner,
+} from '@plundra/core/retune';
+
+/** What is asked of a recording: its notes corrected one by one, or its onsets moved and all of it transposed. */
+export type Wanted =
+  { as: 'notes'; notes: CorrectedNote[]; formantSemitones: number } | { as: 'passage'; passage: PassageWish };
 
 export type RetuneRequest =
-  | { type: 'open'; key: string; channels: Float32Array[]; sampleRateHz: number; contour: Contour }
-  | { type: 'render'; id: number; key: string; notes: CorrectedNote[]; formantSemitones: number }
+  | {
+      type: 'open';
+      key: string;
+      channels: Float32Array[];
+      sampleRateHz: number;
+      /** Where notes are to be corrected. */
+      contour: Contour | undefined;
+    }
+  | { type: 'render'; id: number; key: string; wanted: Wanted }
   | { type: 'close'; key: string };
 
 export interface RetuneAnswer {
@@ -13,34 +31,43 @@ export interface RetuneAnswer {
   limited: string[];
 }
 
-const retuners = new Map<string, Retuner>();
+interface Source {
+  retuner: Retuner | undefined;
+  renderPassage: ReturnType<typeof createPassageRenderer>;
+}
+
+const sources = new Map<string, Source>();
 
 const SLICE_SECONDS = 3;
 
 /** Measures ahead what corrections will need, in slices, so that one that is asked for meanwhile need not wait. */
 function prepare(key: string, retuner: Retuner, fromSeconds: number, endSeconds: number): void {
-  if (retuners.get(key) !== retuner || fromSeconds >= endSeconds) return;
+  if (sources.get(key)?.retuner !== retuner || fromSeconds >= endSeconds) return;
   retuner.prepare(fromSeconds, fromSeconds + SLICE_SECONDS);
   setTimeout(() => prepare(key, retuner, fromSeconds + SLICE_SECONDS, endSeconds), 0);
+}
+
+function render({ retuner, renderPassage }: Source, wanted: Wanted) {
+  if (wanted.as === 'passage') return renderPassage(wanted.passage);
+  return retuner!.render(wanted.notes, { formantSemitones: wanted.formantSemitones });
 }
 
 self.onmessage = (event: MessageEvent<RetuneRequest>) => {
   const request = event.data;
   switch (request.type) {
     case 'open': {
-      const retuner = createRetuner(request.channels, request.sampleRateHz, request.contour);
-      retuners.set(request.key, retuner);
-      prepare(request.key, retuner, 0, request.channels[0].length / request.sampleRateHz);
+      const { key, channels, sampleRateHz, contour } = request;
+      const retuner = contour && createRetuner(channels, sampleRateHz, contour);
+      sources.set(key, { retuner, renderPassage: createPassageRenderer(channels, sampleRateHz) });
+      if (retuner) prepare(key, retuner, 0, channels[0].length / sampleRateHz);
       break;
     }
     case 'render': {
-      const { patches, limited } = retuners
-        .get(request.key)!
-        .render(request.notes, { formantSemitones: request.formantSemitones });
+      const { patches, limited } = render(sources.get(request.key)!, request.wanted);
       self.postMessage({ id: request.id, patches, limited } satisfies RetuneAnswer);
       break;
     }
     case 'close':
-      retuners.delete(request.key);
+      sources.delete(request.key);
   }
 };

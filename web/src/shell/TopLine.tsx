@@ -135,7 +135,11 @@ function askTransposing(
           {plan.moving.length === 0
             ? 'nothing'
             : plan.moving
-                .map((each) => `${each.name} (${each.notes} notes${each.recording ? ', recording' : ''})`)
+                .map((each) =>
+                  each.notes === 0
+                    ? `${each.name} (the whole recording)`
+                    : `${each.name} (${each.notes} notes${each.recording ? ', recording' : ''})`,
+                )
                 .join(', ')}
         </p>
         {plan.staying.length > 0 && (

@@ -109,7 +109,7 @@ export function Transport({ recorder }: { recorder: Recorder }) {
           </div>
         </Tooltip>
       )}
-      {corrected ? (
+      {corrected && (
         <Tooltip title="Hear the recordings as they were before any correction (hold B)">
           <Button
             aria-pressed={listen.before}
@@ -119,8 +119,6 @@ export function Transport({ recorder }: { recorder: Recorder }) {
             Before
           </Button>
         </Tooltip>
-      ) : (
-        <span className="quiet hide-narrow">Listen</span>
       )}
       <Segmented
         aria-label="Listen to"

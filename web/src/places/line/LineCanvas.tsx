@@ -32,6 +32,7 @@ import { drawNotes } from './drawNotes.ts';
 import { notesDuring, type Gesture, type Tool } from './gesture.ts';
 import { hitTest } from './hitTest.ts';
 import { BANDS, noteBand, type LineScene } from './lineScene.ts';
+import { countOnsets } from './onsetEditor.ts';
 import { countNotes, type Change, type NoteEditing } from './noteEditing.ts';
 import { cursorOf, localPoint, usePointerTools } from './usePointerTools.ts';
 
@@ -253,7 +254,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
       style={{ cursor }}
       tabIndex={0}
       role="application"
-      aria-label={`Notes on a canvas, ${countNotes(notes.length)}, ${scene.selected.size} selected. N goes to the next doubtful note, arrows move the selection, question mark lists all keys.`}
+      aria-label={`${editing?.unpitched ? `Onsets on a canvas, ${countOnsets(notes.length)}` : `Notes on a canvas, ${countNotes(notes.length)}`}, ${scene.selected.size} selected. N goes to the next doubtful note, arrows move the selection, question mark lists all keys.`}
       {...handlers}
       onContextMenu={(event) => event.preventDefault()}
       data-testid="line-canvas"

@@ -19,10 +19,12 @@ import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
 import { createLineEditor } from './lineEditor.ts';
 import type { LineScene } from './lineScene.ts';
 import { LineSheet } from './LineSheet.tsx';
+import { createOnsetEditor } from './onsetEditor.ts';
+import { pullChange } from './OnsetSheet.tsx';
 import type { Change, NoteEditing } from './noteEditing.ts';
 import { createPassageEditor } from './passageEditor.ts';
 import { StepStrip, type StepName } from './StepStrip.tsx';
-import { gridName } from './TimeSheet.tsx';
+import { gridName } from './GridPullFields.tsx';
 import { useLineKeys } from './useLineKeys.ts';
 import { useReading } from './useReading.ts';
 import { useTiming } from './useTiming.ts';
@@ -85,8 +87,10 @@ function OpenPart({ partId }: { partId: string }) {
   const editing: NoteEditing | null = useMemo(() => {
     if (!passage) return null;
     if (passage.type === 'notes') return createPassageEditor(partId, passage, time, createId);
-    return passage.line && contour ? createLineEditor(partId, passage, contour, time, createId) : null;
-  }, [partId, passage, contour, time]);
+    if (passage.line) return contour ? createLineEditor(partId, passage, contour, time, createId) : null;
+    const { stretch } = passage;
+    return step === 'time' && stretch ? createOnsetEditor(partId, passage, stretch, time, createId) : null;
+  }, [partId, passage, contour, time, step]);
 
   // A line that just arrived moves the work on to cleaning up.
   const hasLine = recorded?.line != null;
@@ -131,11 +135,12 @@ function OpenPart({ partId }: { partId: string }) {
         preview?.kind === 'ghosts' || preview?.kind === 'duplicates' ? preview.remove : [],
       ),
       recording: null,
+      unpitched: editing?.unpitched ?? false,
       partColour: partColours[part.colour],
       before: listen.before,
       ...timing.shown,
     }),
-    [time, song.key, shownSelection, preview, part.colour, listen.before, timing.shown],
+    [time, song.key, shownSelection, preview, editing?.unpitched, part.colour, listen.before, timing.shown],
   );
   const sceneRecording = useMemo(
     () =>
@@ -181,7 +186,13 @@ function OpenPart({ partId }: { partId: string }) {
     change(tuneNotes(partId, recorded, meantNotes(recorded.line, shownSelection), { centre: 1 }, song.key));
   };
   const pullByKey = () => {
-    if (!recorded?.line) return;
+    if (!recorded) return;
+    if (!recorded.line) {
+      const { plan } = timing;
+      if (plan?.stretch && plan.report.moving > 0)
+        change(pullChange(partId, recorded, plan.report.moving, plan.stretch));
+      return;
+    }
     const notes = meantNotes(recorded.line, shownSelection);
     const plan = planPull(recorded, notes, timing.settings, time);
     if (plan.report.moving > 0) change(pullNotes(partId, recorded, notes, plan, time));
@@ -271,7 +282,7 @@ function OpenPart({ partId }: { partId: string }) {
           onChange={change}
           onHear={hear}
         />
-        {recorded && !editing && (
+        {recorded && !editing && (recorded.line || (step !== 'tune' && step !== 'time')) && (
           <div className="canvas-note" style={{ top: 90, pointerEvents: 'none' }}>
             <div className="card" style={{ pointerEvents: 'auto' }}>
               {reading.status ? (

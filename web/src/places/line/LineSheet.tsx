@@ -6,9 +6,11 @@ import type { Tool } from './gesture.ts';
 import type { OpenProposal } from './LinePlace.tsx';
 import type { Change, NoteEditing } from './noteEditing.ts';
 import { NoteSheet } from './NoteSheet.tsx';
+import { OnsetSheet } from './OnsetSheet.tsx';
 import { ReadSheet } from './ReadSheet.tsx';
 import type { StepName } from './StepStrip.tsx';
 import { TimeSheet } from './TimeSheet.tsx';
+import { TransposeSheet } from './TransposeSheet.tsx';
 import { TuneSheet } from './TuneSheet.tsx';
 import { UseSheet } from './UseSheet.tsx';
 import type { ReadingUse } from './useReading.ts';
@@ -38,7 +40,11 @@ export function LineSheet(props: LineSheetProps) {
   const { part, passage, editing, selected, step } = props;
   return (
     <aside className="side-sheet" aria-label="Side sheet">
-      {part.kind === 'recording' && passage.type === 'recording' && step === 'tune' ? (
+      {part.kind === 'recording' && passage.type === 'recording' && !passage.line && step === 'tune' ? (
+        <TransposeSheet {...props} part={part} passage={passage} />
+      ) : part.kind === 'recording' && passage.type === 'recording' && !passage.line && step === 'time' ? (
+        <OnsetSheet {...props} part={part} passage={passage} />
+      ) : part.kind === 'recording' && passage.type === 'recording' && step === 'tune' ? (
         <TuneSheet {...props} part={part} passage={passage} />
       ) : part.kind === 'recording' && passage.type === 'recording' && step === 'time' ? (
         <TimeSheet {...props} part={part} passage={passage} />

@@ -28,7 +28,15 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
   const line = part.kind === 'recording' ? part.passages[0]?.line : undefined;
   const doubtful = line?.notes.filter(isDoubtful).length ?? 0;
   const off = useMemo(() => (line ? offCount(line) : 0), [line]);
-  const moved = useMemo(() => (line ? movedCount(line) : 0), [line]);
+  const stretch = part.kind === 'recording' ? part.passages[0]?.stretch : undefined;
+  const moved = useMemo(
+    () =>
+      line
+        ? movedCount(line)
+        : (stretch?.onsets.filter((onset) => onset.targetSeconds !== undefined).length ?? 0),
+    [line, stretch],
+  );
+  const transposed = line ? 0 : (stretch?.semitones ?? 0);
   const noteCount =
     part.kind === 'recording'
       ? (line?.notes.length ?? 0)
@@ -58,13 +66,17 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
           {
             name: 'tune',
             label: 'Tune',
-            count: line ? `${off} off` : '',
-            done: !!line && noteCount > 0 && off === 0,
+            count: line
+              ? `${off} off`
+              : transposed !== 0
+                ? `${transposed > 0 ? '+' : '−'}${Math.abs(transposed)}`
+                : '',
+            done: (!!line && noteCount > 0 && off === 0) || transposed !== 0,
           },
           {
             name: 'time',
             label: 'Time',
-            count: line && moved > 0 ? `${moved} moved` : '',
+            count: moved > 0 ? `${moved} moved` : '',
             done: moved > 0,
           },
           {

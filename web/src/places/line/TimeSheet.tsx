@@ -1,14 +1,12 @@
 /** Time: pulling starts to the grid, and following another part. What would happen is said and drawn beforehand. */
-import { Button, InputNumber, Select, Switch } from 'antd';
+import { Button, Select } from 'antd';
 import { lockFigures } from '@plundra/core/retune';
-import { GRID_VALUES, type GridPull, type GridValue, type PullReport } from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
 import { lockNotes, meantNotes, pullNotes, unpullNotes } from './correcting.ts';
+import { GridPullFields } from './GridPullFields.tsx';
 import { countNotes } from './noteEditing.ts';
 import { Share, type CorrectionSheetProps } from './TuneSheet.tsx';
 import type { Timing } from './useTiming.ts';
-
-const SMALLEST_ALONE_MS = 5;
 
 export function TimeSheet({
   part,
@@ -20,11 +18,11 @@ export function TimeSheet({
   const { time } = useSong();
   const { line } = passage;
   if (!line || line.notes.length === 0)
-    return <p className="quiet">Read the melody first; then its notes can be moved in time.</p>;
+    return (
+      <p className="quiet">This line has no notes that could be moved in time. Read the melody again.</p>
+    );
   const notes = meantNotes(line, selected);
-  const { settings, setSettings, plan } = timing;
-  const set = (next: Partial<GridPull>) => setSettings({ ...settings, ...next });
-  const alone = settings.leaveAloneBeyondSeconds;
+  const { plan } = timing;
   return (
     <>
       <h2>Time</h2>
@@ -34,45 +32,12 @@ export function TimeSheet({
           : `For all ${countNotes(notes.length)}.`}
       </p>
       <h3>Pull to grid</h3>
-      <div className="row">
-        <span className="label">Grid</span>
-        <Select
-          aria-label="Grid to pull to"
-          size="small"
-          style={{ width: 130 }}
-          value={settings.grid}
-          options={GRID_VALUES.map((value) => ({ value, label: gridName(value) }))}
-          onChange={(grid) => set({ grid })}
-        />
-      </div>
-      <Share label="Pull" value={settings.pull} onChange={(pull) => set({ pull })} />
-      <Share label="Swing" value={settings.swing} onChange={(swing) => set({ swing })} />
-      <div className="row">
-        <span className="label">Leave alone beyond</span>
-        <Switch
-          size="small"
-          aria-label="Leave alone what is far from the grid"
-          checked={alone !== null}
-          onChange={(on) => set({ leaveAloneBeyondSeconds: on ? 0.06 : null })}
-        />
-        <InputNumber
-          aria-label="Leave alone beyond"
-          size="small"
-          className="numbers"
-          style={{ width: 92 }}
-          disabled={alone === null}
-          min={SMALLEST_ALONE_MS}
-          max={2000}
-          value={alone === null ? 60 : Math.round(alone * 1000)}
-          onChange={(ms) => ms !== null && set({ leaveAloneBeyondSeconds: ms / 1000 })}
-          suffix="ms"
-        />
-      </div>
-      {plan && (
-        <p className="numbers" data-testid="pull-report">
-          {describePull(plan.report)}
-        </p>
-      )}
+      <GridPullFields
+        settings={timing.settings}
+        setSettings={timing.setSettings}
+        report={plan?.report}
+        count={countNotes}
+      />
       <Button
         block
         type="primary"
@@ -186,14 +151,3 @@ function Lock({
 }
 
 const apart = (ms: number, cents: number) => `${ms.toFixed(0)} ms, ${cents.toFixed(0)} cents`;
-
-/** "14 of 38 notes move, median 21 ms, furthest 74 ms → bar 7 beat 3" */
-export function describePull({ moving, total, medianMs, furthestMs, furthestTo }: PullReport): string {
-  if (!furthestTo) return `None of ${countNotes(total)} would move.`;
-  return `${moving} of ${countNotes(total)} move, median ${medianMs.toFixed(0)} ms, furthest ${furthestMs.toFixed(0)} ms → bar ${furthestTo.bar} beat ${furthestTo.beat}`;
-}
-
-/** "1/8 triplet", "1/4 dotted" */
-export function gridName(value: GridValue): string {
-  return value.replace('t', ' triplet').replace('.', ' dotted');
-}

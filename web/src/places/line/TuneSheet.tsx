@@ -23,7 +23,7 @@ export function TuneSheet({ part, passage, selected, setSelected, change }: Prop
   const [typed, setTyped] = useState<string | null>(null);
   const { line } = passage;
   if (!line || line.notes.length === 0)
-    return <p className="quiet">Read the melody first; then its notes can be tuned.</p>;
+    return <p className="quiet">This line has no notes that could be tuned. Read the melody again.</p>;
   const notes = meantNotes(line, selected);
   const tune = (settings: Partial<TuneSettings>) =>
     change(tuneNotes(part.id, passage, notes, settings, song.key));

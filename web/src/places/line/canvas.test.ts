@@ -50,6 +50,7 @@ const scene = (notes: CanvasNote[]): LineScene => ({
   before: false,
   wouldGo: new Map(),
   leader: [],
+  unpitched: false,
 });
 
 describe('view', () => {

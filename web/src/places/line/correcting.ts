@@ -2,7 +2,9 @@
 import type { LockPair } from '@plundra/core/retune';
 import {
   createPassageTime,
+  heardAt,
   nearestNote,
+  pullOnsets,
   pullToGrid,
   wantedSpan,
   type GridPull,
@@ -10,6 +12,7 @@ import {
   type LineNote,
   type PullReport,
   type RecordingPassage,
+  type Stretch,
   type TimeMap,
 } from '@plundra/core/song';
 import { nearestInScale, type Key } from '@plundra/core/theory';
@@ -82,9 +85,28 @@ export interface PullPlan {
   report: PullReport;
   /** Start each moving note would have, in song seconds. */
   starts: Map<string, number>;
+  /** Of onsets: what they become. */
+  stretch?: Stretch;
 }
 
 /** What a pull would do, from what was played; every pull starts there, so pulling twice is pulling once. */
+/** The same for onsets; those that are not selected stay, where some are. */
+export function planOnsetPull(
+  passage: RecordingPassage,
+  stretch: Stretch,
+  selected: ReadonlySet<string>,
+  settings: GridPull,
+  time: TimeMap,
+): PullPlan {
+  const { originSeconds } = createPassageTime(passage, time);
+  const { stretch: pulled, report } = pullOnsets(passage, stretch, settings, time, selected);
+  return {
+    report,
+    starts: new Map(pulled.onsets.map((onset) => [onset.id, originSeconds + heardAt(onset)])),
+    stretch: pulled,
+  };
+}
+
 export function planPull(
   passage: RecordingPassage,
   notes: readonly LineNote[],

@@ -38,6 +38,10 @@ export function drawNotes(
   context.rect(BANDS.labels + 1, band.top, width - BANDS.labels, band.bottom - band.top);
   context.clip();
   context.translate(0, band.top);
+  if (scene.unpitched) {
+    context.restore();
+    return drawOnsetWays(context, height, scene, first, last);
+  }
   if (scene.recording?.contour) drawLooseContour(context, width, scene);
   drawLeader(context, scene);
   const [kept, removed] = [createBatch(), createBatch()];
@@ -76,6 +80,29 @@ function drawLeader(context: CanvasRenderingContext2D, scene: LineScene): void {
     context.stroke();
   }
   context.globalAlpha = 1;
+}
+
+/** Where a pull would bring onsets, along the top of the waveform. */
+function drawOnsetWays(
+  context: CanvasRenderingContext2D,
+  height: number,
+  { view, notes, wouldGo }: LineScene,
+  first: number,
+  last: number,
+): void {
+  const ways = new Path2D();
+  const y = height - BANDS.waveform + ONSET_HEAD_PIXELS + 10;
+  for (let i = first; i < last; i++) {
+    const to = wouldGo.get(notes[i].id);
+    const from = xOf(view, notes[i].startSeconds);
+    if (!to || from < BANDS.labels || Math.abs(xOf(view, to.startSeconds) - from) < 1) continue;
+    ways.moveTo(from, y);
+    ways.lineTo(xOf(view, to.startSeconds), y);
+    ways.moveTo(xOf(view, to.startSeconds), y - 6);
+    ways.lineTo(xOf(view, to.startSeconds), height - 4);
+  }
+  context.strokeStyle = colours.plum;
+  context.stroke(ways);
 }
 
 /** Arrows to where a pull or lock would bring the starts of notes. */

@@ -23,6 +23,7 @@ export function hitTest(scene: LineScene, longestSeconds: number, height: number
   if (y < band.top) return { zone: 'ruler' };
   const { view } = scene;
   if (y >= band.bottom) return onsetHit(scene, x, y - band.bottom) ?? { zone: 'waveform' };
+  if (scene.unpitched) return { zone: 'empty' };
   const seconds = secondsOf(view, x);
   const reach = EDGE_PIXELS / view.pixelsPerSecond;
   const [first, last] = visibleNotes(scene.notes, seconds - reach, seconds + reach, longestSeconds + reach);
@@ -68,6 +69,10 @@ export function notesInBox(
   return scene.notes
     .filter((note) => {
       const y = yOf(scene.view, note.midi);
+      if (scene.unpitched) {
+        const x = xOf(scene.view, note.startSeconds);
+        return x >= left && x <= right;
+      }
       return (
         xOf(scene.view, note.endSeconds) >= left &&
         xOf(scene.view, note.startSeconds) <= right &&

@@ -39,6 +39,8 @@ export interface LineScene {
   previewed: ReadonlySet<string>;
   previewRemoved: ReadonlySet<string>;
   recording: SceneRecording | null;
+  /** Notes are onsets, which are shown on the waveform only. */
+  unpitched: boolean;
   partColour: string;
   /** Show line notes as they were recorded. */
   before: boolean;

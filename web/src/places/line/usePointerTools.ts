@@ -116,6 +116,7 @@ export function usePointerTools({
         hit.zone === 'waveform'
           ? (heardPitch(full, start) ?? 67)
           : Math.round(midiOf(view, point.y - band.top));
+      if (editing.unpitched) return onChange(editing.draw(start, start, midi));
       hear(midi, 80);
       return setGesture({ kind: 'draw', startSeconds: start, endSeconds: start, midi });
     }

@@ -4,7 +4,7 @@ import { App } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import type { MelodyResult, ReadingStatus } from '@plundra/contract';
 import type { Contour, MelodyKind } from '@plundra/core/reading';
-import type { Line, RecordingPassage } from '@plundra/core/song';
+import { nearestNote, type Line, type RecordingPassage } from '@plundra/core/song';
 import { api } from '../../api/client.ts';
 import { listenToServer } from '../../api/events.ts';
 import { useSong } from '../../song/SongContext.tsx';
@@ -29,6 +29,7 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
   const finishing = useRef<string | null>(null);
   const passageId = passage?.id;
   const lineReadingId = passage?.line?.readingId;
+  const semitones = passage?.stretch?.semitones ?? 0;
   const result = useQuery({
     queryKey: ['reading', lineReadingId],
     queryFn: () => api.readingResult(lineReadingId!),
@@ -44,7 +45,12 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
       try {
         const reading = await api.readingResult(readingId);
         sessionStorage.removeItem(waitingKey(passageId));
-        apply('Read melody', { type: 'line.set', partId, passageId, line: lineOf(readingId, reading) });
+        apply('Read melody', {
+          type: 'line.set',
+          partId,
+          passageId,
+          line: lineOf(readingId, reading, semitones),
+        });
         setStatus(null);
       } catch (error) {
         void message.error(
@@ -56,7 +62,7 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
         finishing.current = null;
       }
     },
-    [apply, message, partId, passageId],
+    [apply, message, partId, passageId, semitones],
   );
 
   const follow = useCallback(
@@ -130,8 +136,8 @@ export function contourOf({ contour }: MelodyResult): Contour {
   };
 }
 
-/** A fresh line from a reading. */
-export function lineOf(readingId: string, reading: MelodyResult): Line {
+/** A fresh line from a reading. A recording that was transposed as a whole stays transposed, note by note. */
+export function lineOf(readingId: string, reading: MelodyResult, semitones = 0): Line {
   return {
     readingId,
     tuningCents: reading.tuningCents,
@@ -139,6 +145,9 @@ export function lineOf(readingId: string, reading: MelodyResult): Line {
       id: `n${i + 1}`,
       ...note,
       velocity: Math.max(1, Math.round(note.velocity)),
+      ...(semitones !== 0 && {
+        target: { midi: nearestNote(note.midi, reading.tuningCents) + Math.round(semitones) },
+      }),
     })),
   };
 }

@@ -11,7 +11,7 @@ import {
   type TimeMap,
 } from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
-import { meantNotes, planPull, type LockSettings, type PullPlan } from './correcting.ts';
+import { meantNotes, planOnsetPull, planPull, type LockSettings, type PullPlan } from './correcting.ts';
 import type { LeaderNote, LineScene } from './lineScene.ts';
 
 export interface Timing {
@@ -37,10 +37,11 @@ export function useTiming(
   const [settings, setSettings] = useState(FIRST_PULL);
   const [lock, setLock] = useState<Timing['lock']>({ timing: 1, pitch: 1 });
   const line = passage?.line;
-  const plan = useMemo(
-    () => (open && passage && line ? planPull(passage, meantNotes(line, selected), settings, time) : null),
-    [open, passage, line, selected, settings, time],
-  );
+  const plan = useMemo(() => {
+    if (!open || !passage) return null;
+    if (line) return planPull(passage, meantNotes(line, selected), settings, time);
+    return passage.stretch ? planOnsetPull(passage, passage.stretch, selected, settings, time) : null;
+  }, [open, passage, line, selected, settings, time]);
   // The part that was followed may be gone.
   const leader = song.parts.find((part) => part.id === lock.leaderPartId);
   const leaderNotes = useMemo(

@@ -1,0 +1,231 @@
+import { describe, expect, it } from 'vitest';
+import { createRandom, gaussian } from '../signal/index.ts';
+import { renderPassage, type PassageWish } from './passage.ts';
+import { applyPatches } from './render.ts';
+
+const RATE = 44100;
+const CHORD_HZ = [110, 164.81, 220, 277.18, 329.63];
+
+/** Chords struck at the times given, each decaying under the next; stereo with every second note to the right. */
+function chords(starts: number[], seconds: number, ratio = 1): Float32Array[] {
+  const channels = [new Float32Array(seconds * RATE), new Float32Array(seconds * RATE)];
+  starts.forEach((start, k) => {
+    const end = (starts[k + 1] ?? seconds) * RATE;
+    CHORD_HZ.forEach((hz, n) => {
+      for (let i = Math.round(start * RATE); i < end; i++) {
+        const t = i / RATE - start;
+        const fade = Math.min(1, t / 0.002, (end - i) / (0.003 * RATE));
+        const value = 0.12 * fade * Math.exp(-1.2 * t) * Math.sin(2 * Math.PI * hz * ratio * t + n);
+        channels[0][i] += value * (n % 2 === 0 ? 1 : 0.3);
+        channels[1][i] += value * (n % 2 === 0 ? 0.3 : 1);
+      }
+    });
+  });
+  return channels;
+}
+
+const wish = (moves: [number, number][], rest: Partial<PassageWish> = {}): PassageWish => ({
+  onsets: moves.map(([fromSeconds, toSeconds], i) => ({ id: `o${i}`, fromSeconds, toSeconds })),
+  semitones: 0,
+  how: 'stretch',
+  fromSeconds: 0,
+  toSeconds: 1e6,
+  ...rest,
+});
+
+function render(channels: Float32Array[], what: PassageWish) {
+  const result = renderPassage(channels, RATE, what);
+  return { ...result, out: applyPatches(channels, result.patches) };
+}
+
+/** Amplitude of a frequency around an instant (Goertzel over a Hann window of 0.2 s). */
+function amplitudeAt(samples: Float32Array, hz: number, seconds: number): number {
+  const half = Math.round(0.1 * RATE);
+  const centre = Math.round(seconds * RATE);
+  let [re, im] = [0, 0];
+  for (let i = -half; i < half; i++) {
+    const w = 0.5 + 0.5 * Math.cos((Math.PI * i) / half);
+    re += w * (samples[centre + i] ?? 0) * Math.cos((2 * Math.PI * hz * i) / RATE);
+    im += w * (samples[centre + i] ?? 0) * Math.sin((2 * Math.PI * hz * i) / RATE);
+  }
+  return (2 * Math.hypot(re, im)) / half;
+}
+
+const decibels = (a: number, b: number) => 20 * Math.log10(a / b);
+
+describe('a chordal passage', () => {
+  const starts = [0.5, 1.3, 2.1, 2.9];
+  const input = chords(starts, 4);
+
+  it('is bit for bit as recorded when nothing moves, and outside what moves', () => {
+    expect(render(input, wish(starts.map((at) => [at, at]))).patches).toEqual([]);
+    const { patches, out } = render(
+      input,
+      wish([
+        [0.5, 0.5],
+        [1.3, 1.2],
+        [2.1, 2.1],
+        [2.9, 2.9],
+      ]),
+    );
+    const [first, last] = [Math.round((0.5 - 0.006) * RATE), Math.round((2.1 - 0.006) * RATE)];
+    expect(patches).toHaveLength(1);
+    for (const c of [0, 1]) {
+      expect(out[c].subarray(0, first)).toEqual(input[c].subarray(0, first));
+      expect(out[c].subarray(last)).toEqual(input[c].subarray(last));
+    }
+  });
+
+  it('lays the attack in as it was recorded, at its new place', () => {
+    const { out } = render(
+      input,
+      wish([
+        [0.5, 0.5],
+        [1.3, 1.2],
+        [2.1, 2.1],
+        [2.9, 2.9],
+      ]),
+    );
+    const [from, to] = [Math.round(1.3 * RATE), Math.round(1.2 * RATE)];
+    const count = Math.round(0.05 * RATE);
+    expect(out[0].subarray(to, to + count)).toEqual(input[0].subarray(from, from + count));
+  });
+
+  it('keeps pitch, level and place in stereo of what is stretched', () => {
+    const { out } = render(
+      input,
+      wish([
+        [0.5, 0.5],
+        [1.3, 1.55],
+        [2.1, 2.1],
+        [2.9, 2.9],
+      ]),
+    );
+    // Half of what lies between attacks is heard a quarter earlier or later; it decays 1.2 neper a second.
+    for (const [at, source] of [
+      [1.2, 0.5 + 0.06 + ((1.2 - 0.56) * 0.734) / 0.984],
+      [1.9, 1.36 + (0.29 * 0.734) / 0.484],
+    ]) {
+      for (const [n, hz] of CHORD_HZ.entries()) {
+        const loud = n % 2;
+        const change = decibels(amplitudeAt(out[loud], hz, at), amplitudeAt(input[loud], hz, source));
+        expect(Math.abs(change)).toBeLessThan(1.5);
+        const sides = decibels(amplitudeAt(out[0], hz, at), amplitudeAt(out[1], hz, at));
+        expect(sides).toBeCloseTo(n % 2 === 0 ? 10.46 : -10.46, 0);
+      }
+    }
+  });
+
+  it('is transposed by its interval, starts where they were', () => {
+    const { out } = render(
+      input,
+      wish(
+        starts.map((at) => [at, at]),
+        { semitones: 5 },
+      ),
+    );
+    const wanted = chords(starts, 4, 2 ** (5 / 12));
+    for (const hz of CHORD_HZ) {
+      const raised = hz * 2 ** (5 / 12);
+      expect(
+        Math.abs(decibels(amplitudeAt(out[0], raised, 1.7), amplitudeAt(wanted[0], raised, 1.7))),
+      ).toBeLessThan(2);
+    }
+    const level = (samples: Float32Array, at: number) =>
+      Math.hypot(...samples.subarray(Math.round(at * RATE), Math.round((at + 0.01) * RATE)));
+    // 10 ms after the onset is far louder than 30 ms before it, as in the recording.
+    for (const at of starts)
+      expect(decibels(level(out[0], at + 0.005), level(out[0], at - 0.03))).toBeGreaterThan(
+        0.5 * Math.min(20, decibels(level(input[0], at + 0.005), level(input[0], at - 0.03) + 1e-6)),
+      );
+  });
+
+  it('has no click where pieces meet', () => {
+    const { out } = render(
+      input,
+      wish([
+        [0.5, 0.46],
+        [1.3, 1.42],
+        [2.1, 2.02],
+        [2.9, 2.9],
+      ]),
+    );
+    const steps = (samples: Float32Array) => {
+      let most = 0;
+      for (let i = 1; i < samples.length; i++) most = Math.max(most, Math.abs(samples[i] - samples[i - 1]));
+      return most;
+    };
+    expect(steps(out[0])).toBeLessThan(steps(input[0]) * 1.3);
+  });
+
+  it('says what cannot go where it should, and keeps the order', () => {
+    const { limited } = render(
+      input,
+      wish([
+        [0.5, 0.5],
+        [1.3, 2.6],
+        [2.1, 2.1],
+        [2.9, 2.9],
+      ]),
+    );
+    expect(limited).toEqual(['o1']);
+    expect(render(input, wish([[0.5, -2]])).limited).toEqual(['o0']);
+  });
+
+  it('gives the same samples again, and bears silence and an empty recording', () => {
+    const moved = wish([[1.3, 1.4]]);
+    expect(render(input, moved).out).toEqual(render(input, moved).out);
+    const silent = render([new Float32Array(RATE * 2)], wish([[1, 1.1]], { semitones: -3 }));
+    expect(silent.out[0].every((value) => value === 0)).toBe(true);
+    expect(render([new Float32Array(0)], wish([[1, 1.1]], { semitones: 2 })).patches).toEqual([]);
+  });
+});
+
+describe('hits', () => {
+  const random = createRandom(3);
+  const starts = [0.3, 0.8, 1.21, 1.8];
+  const hits = new Float32Array(RATE * 3);
+  for (const start of starts)
+    for (let i = Math.round(start * RATE); i < hits.length; i++)
+      hits[i] += 0.4 * gaussian(random) * Math.exp((-18 * (i - start * RATE)) / RATE);
+
+  it('are moved as slices: the same samples elsewhere', () => {
+    const { out, patches } = render(
+      [hits],
+      wish(
+        [
+          [0.3, 0.3],
+          [0.8, 0.8],
+          [1.21, 1.25],
+          [1.8, 1.8],
+        ],
+        { how: 'slice' },
+      ),
+    );
+    const [from, to] = [Math.round(1.21 * RATE), Math.round(1.25 * RATE)];
+    const count = Math.round(0.4 * RATE);
+    expect(out[0].subarray(to, to + count)).toEqual(hits.subarray(from, from + count));
+    expect(patches).toHaveLength(1);
+    expect(out[0].subarray(Math.round(1.8 * RATE))).toEqual(hits.subarray(Math.round(1.8 * RATE)));
+  });
+
+  it('may come closer than a stretch could bring them', () => {
+    const { out, limited } = render(
+      [hits],
+      wish(
+        [
+          [0.3, 0.3],
+          [0.8, 0.4],
+          [1.21, 1.21],
+          [1.8, 1.8],
+        ],
+        { how: 'slice' },
+      ),
+    );
+    expect(limited).toEqual([]);
+    const from = Math.round(0.8 * RATE);
+    expect(out[0].subarray(Math.round(0.4 * RATE), Math.round(0.45 * RATE))).toEqual(
+      hits.subarray(from, from + Math.round(0.45 * RATE) - Math.round(0.4 * RATE)),
+    );
+  });
+});

@@ -1,0 +1,280 @@
+/**
+ * Passages that are not read note by note: chordal recordings and drums. Onsets are moved and what lies between them
+ * gives way. Sustained sounds are stretched there, with each attack laid in as it was recorded; hits are cut apart and
+ * their slices moved. A passage can be transposed as a whole.
+ */
+import { createResampler, type Seconds } from '../signal/index.ts';
+import { LEAST_STRETCH, MOST_STRETCH } from './correction.ts';
+import { vocode } from './phaseVocoder.ts';
+import type { Patch } from './render.ts';
+
+export interface MovedOnset {
+  id: string;
+  fromSeconds: Seconds;
+  toSeconds: Seconds;
+}
+
+export interface PassageWish {
+  /** In order of `fromSeconds`. */
+  onsets: readonly MovedOnset[];
+  semitones: number;
+  /** `slice`: nothing is stretched, for hits. */
+  how: 'stretch' | 'slice';
+  /** What is placed of the recording; nothing outside it changes. */
+  fromSeconds: Seconds;
+  toSeconds: Seconds;
+}
+
+export interface PassageResult {
+  patches: Patch[];
+  /** Onsets that could not go where they should. */
+  limited: string[];
+}
+
+/** An attack is taken over from this long before its onset … this long after it. */
+const LEAD_SECONDS = 0.006;
+const ATTACK_SECONDS = 0.06;
+const FADE_SECONDS = 0.004;
+/** Slices keep at least this much between them. */
+const LEAST_SLICE_SECONDS = 0.01;
+const LEAST_MOVE_SECONDS = 1e-4;
+const KEPT_PIECES = 1000;
+
+interface Span {
+  from: number;
+  to: number;
+  outFrom: number;
+  outTo: number;
+}
+
+/** Renders what differs from a recording, again and again: pieces between onsets that did not change are kept. */
+export function createPassageRenderer(
+  channels: readonly Float32Array[],
+  sampleRateHz: number,
+): (wish: PassageWish) => PassageResult {
+  const kept = new Map<string, Float32Array[]>();
+  return (wish) =>
+    renderWith(channels, sampleRateHz, wish, (span) => {
+      // A piece depends on where it is taken from and how long it becomes, not on where it goes.
+      const key = `${wish.how} ${span.from} ${span.to} ${span.outTo - span.outFrom}`;
+      const known = kept.get(key);
+      if (known) return known;
+      const made = renderSpan(channels, span, sampleRateHz, wish.how);
+      if (kept.size >= KEPT_PIECES) kept.delete(kept.keys().next().value!);
+      kept.set(key, made);
+      return made;
+    });
+}
+
+export function renderPassage(
+  channels: readonly Float32Array[],
+  sampleRateHz: number,
+  wish: PassageWish,
+): PassageResult {
+  return renderWith(channels, sampleRateHz, wish, (span) =>
+    renderSpan(channels, span, sampleRateHz, wish.how),
+  );
+}
+
+const renderSpan = (channels: readonly Float32Array[], span: Span, rate: number, how: PassageWish['how']) =>
+  how === 'slice' ? sliced(channels, span, rate) : stretched(channels, span, rate);
+
+function renderWith(
+  channels: readonly Float32Array[],
+  sampleRateHz: number,
+  wish: PassageWish,
+  piece: (span: Span) => Float32Array[],
+): PassageResult {
+  const { spans, limited } = planSpans(wish, sampleRateHz, channels[0]?.length ?? 0);
+  if (spans.length === 0) return { patches: [], limited };
+  if (wish.semitones !== 0)
+    return { patches: [transposed(channels, sampleRateHz, spans, wish.semitones)], limited };
+  const patches: Patch[] = [];
+  for (const run of movedRuns(spans)) {
+    const start = run[0].outFrom;
+    const length = run[run.length - 1].outTo - start;
+    const out = channels.map(() => new Float32Array(length));
+    run.forEach((span) => {
+      piece(span).forEach((channel, c) =>
+        out[c].set(channel.subarray(0, length - (span.outFrom - start)), span.outFrom - start),
+      );
+    });
+    smoothSeams(channels, out, start, run, sampleRateHz);
+    patches.push({ start, channels: out });
+  }
+  return { patches, limited };
+}
+
+/** From one attack to the next, in samples; lengths within what stretching bears. */
+function planSpans(wish: PassageWish, rate: number, length: number): { spans: Span[]; limited: string[] } {
+  const limited: string[] = [];
+  const first = Math.max(0, wish.fromSeconds);
+  const last = Math.max(first, Math.min(length / rate, wish.toSeconds));
+  const inside = wish.onsets.filter(
+    ({ fromSeconds }) => fromSeconds - LEAD_SECONDS > first && fromSeconds - LEAD_SECONDS < last,
+  );
+  const points = [{ from: first, to: first }];
+  inside.forEach((onset, i) => {
+    const before = points[points.length - 1];
+    const from = onset.fromSeconds - LEAD_SECONDS;
+    const next = inside[i + 1] ? inside[i + 1].fromSeconds - LEAD_SECONDS : last;
+    const shortest = (gap: number) =>
+      wish.how === 'slice' ? Math.min(gap, LEAST_SLICE_SECONDS) : gap * LEAST_STRETCH;
+    const longest = (gap: number) => (wish.how === 'slice' ? Infinity : gap * MOST_STRETCH);
+    const wanted = onset.toSeconds - LEAD_SECONDS;
+    const lowest = before.to + shortest(from - before.from);
+    // What comes after must still fit in, and be found again at the end.
+    const highest = Math.min(before.to + longest(from - before.from), last - shortest(last - from));
+    const nextTo = inside[i + 1] ? inside[i + 1].toSeconds - LEAD_SECONDS : last;
+    const held = Math.max(
+      lowest,
+      Math.min(highest, wanted, Math.max(lowest, nextTo - shortest(next - from))),
+    );
+    if (Math.abs(held - wanted) > LEAST_MOVE_SECONDS) limited.push(onset.id);
+    if (from > before.from && held > before.to) points.push({ from, to: held });
+  });
+  points.push({ from: last, to: last });
+  const samples = points.map(({ from, to }) => ({
+    from: Math.round(from * rate),
+    to: Math.round(to * rate),
+  }));
+  const spans = samples.slice(1).map((point, i) => ({
+    from: samples[i].from,
+    to: point.from,
+    outFrom: samples[i].to,
+    outTo: point.to,
+  }));
+  return { spans: spans.filter((span) => span.outTo > span.outFrom), limited };
+}
+
+const isUntouched = (span: Span) => span.from === span.outFrom && span.to === span.outTo;
+
+function movedRuns(spans: readonly Span[]): Span[][] {
+  const runs: Span[][] = [];
+  let open: Span[] | undefined;
+  for (const span of spans) {
+    if (isUntouched(span)) open = undefined;
+    else if (open) open.push(span);
+    else runs.push((open = [span]));
+  }
+  return runs;
+}
+
+/** The attack as recorded, the rest stretched; they overlap for a fade. */
+function stretched(channels: readonly Float32Array[], span: Span, rate: number): Float32Array[] {
+  const length = span.outTo - span.outFrom;
+  const taken = span.to - span.from;
+  if (length === taken) return channels.map((channel) => channel.slice(span.from, span.to));
+  const attack = Math.round(Math.min((LEAD_SECONDS + ATTACK_SECONDS) * rate, taken * 0.4, length * 0.4));
+  const fade = Math.min(attack, Math.round(FADE_SECONDS * rate));
+  const speed = (taken - attack) / (length - attack);
+  const rest = vocode(channels, rate, {
+    // At normal speed through the fade, so that both sides of it are the same sound.
+    inputAt: (output) =>
+      output <= fade ? span.from + attack - fade + output : span.from + attack + (output - fade) * speed,
+    outputLength: length - attack + fade,
+  });
+  return channels.map((channel, c) => {
+    const out = new Float32Array(length);
+    out.set(channel.subarray(span.from, span.from + attack));
+    out.set(rest[c].subarray(fade), attack);
+    for (let i = 0; i < fade; i++) {
+      const share = (i + 1) / (fade + 1);
+      const at = attack - fade + i;
+      out[at] = out[at] * (1 - share) + rest[c][i] * share;
+    }
+    return out;
+  });
+}
+
+/** The slice moved; where it is too short it goes on backwards and fades. */
+function sliced(channels: readonly Float32Array[], span: Span, rate: number): Float32Array[] {
+  const length = span.outTo - span.outFrom;
+  const taken = span.to - span.from;
+  const fade = Math.min(Math.round(FADE_SECONDS * rate), taken);
+  return channels.map((channel) => {
+    const out = new Float32Array(length);
+    out.set(channel.subarray(span.from, span.from + Math.min(length, taken)));
+    for (let i = taken; i < length; i++) {
+      const mirrored = 2 * taken - 1 - i;
+      if (mirrored < fade) break;
+      out[i] = channel[span.from + mirrored] * Math.max(0, 1 - (i - taken) / Math.max(1, length - taken));
+    }
+    return out;
+  });
+}
+
+/**
+ * Where one span ends and the next begins, the sound that would have gone on is faded under the start of the next, which
+ * lies before its attack.
+ */
+function smoothSeams(
+  channels: readonly Float32Array[],
+  out: Float32Array[],
+  start: number,
+  run: readonly Span[],
+  rate: number,
+): void {
+  const fade = Math.round(FADE_SECONDS * rate);
+  const blend = (at: number, before: (c: number, i: number) => number) =>
+    out.forEach((channel, c) => {
+      for (let i = 0; i < fade && at + i < channel.length; i++) {
+        const share = (i + 1) / (fade + 1);
+        channel[at + i] = channel[at + i] * share + before(c, i) * (1 - share);
+      }
+    });
+  run.forEach((span, k) => {
+    // Before the first span the recording was untouched and would have gone on.
+    const previous = run[k - 1];
+    if (!previous) blend(0, (c, i) => channels[c][start + i] ?? 0);
+    else if (previous.to !== span.from || previous.outTo - previous.outFrom !== previous.to - previous.from)
+      blend(span.outFrom - start, (c, i) => mirroredEnd(out[c], span.outFrom - start, i));
+  });
+  // The end of the patch meets the recording as it is.
+  out.forEach((channel, c) => {
+    for (let i = 0; i < Math.min(fade, channel.length); i++) {
+      const share = (i + 1) / (fade + 1);
+      const at = channel.length - 1 - i;
+      channel[at] = channel[at] * share + (channels[c][start + at] ?? 0) * (1 - share);
+    }
+  });
+}
+
+const mirroredEnd = (channel: Float32Array, end: number, i: number) => channel[Math.max(0, end - 1 - i)];
+
+/** Everything by the same interval: stretched by its ratio and read that much faster. */
+function transposed(
+  channels: readonly Float32Array[],
+  rate: number,
+  spans: readonly Span[],
+  semitones: number,
+): Patch {
+  const ratio = 2 ** (semitones / 12);
+  const start = spans[0]?.outFrom ?? 0;
+  const length = (spans[spans.length - 1]?.outTo ?? 0) - start;
+  let span = 0;
+  const inputAt = (output: number) => {
+    const at = start + output / ratio;
+    while (span + 1 < spans.length && at >= spans[span].outTo) span++;
+    while (span > 0 && at < spans[span].outFrom) span--;
+    const { from, to, outFrom, outTo } = spans[span];
+    return from + ((at - outFrom) * (to - from)) / (outTo - outFrom);
+  };
+  const long = vocode(channels, rate, {
+    inputAt,
+    outputLength: Math.ceil(length * ratio),
+    resets: spans.slice(1).map((each) => (each.outFrom - start) * ratio),
+  });
+  return {
+    start,
+    channels: long.map((channel) => {
+      const resampler = createResampler(rate * ratio, rate);
+      const out = new Float32Array(length);
+      const made = resampler.push(channel);
+      out.set(made.subarray(0, length));
+      const rest = resampler.finish();
+      out.set(rest.subarray(0, Math.max(0, length - made.length)), Math.min(length, made.length));
+      return out;
+    }),
+  };
+}

@@ -1,0 +1,190 @@
+/**
+ * Stretching of any sound by a phase vocoder: phases advance by what the sound itself does over one hop of the output
+ * (measured between two frames that far apart, so no unwrapping and no drift where the speed changes), peaks lead and the
+ * bins around them keep their distance to them (identity phase locking, Laroche & Dolson 1999). Phases are those of the
+ * sum of the channels and turn all channels alike, so that what is in the middle stays there.
+ */
+import { createTransform, hannWindow, nextPowerOfTwo } from '../signal/index.ts';
+
+/** Long enough to part the low notes of a chord; attacks are not left to it (see passage.ts). */
+const WINDOW_SECONDS = 0.07;
+const OVERLAP = 4;
+
+export interface VocoderPlan {
+  /** Sample of the input that is heard at a sample of the output; ascending. */
+  inputAt(output: number): number;
+  outputLength: number;
+  /** Samples of the output at which phases start afresh, as in the input: onsets. */
+  resets?: readonly number[];
+}
+
+/** Channels of equal length in, channels of `outputLength` out. Outside its ends the input counts as silence. */
+export function vocode(
+  channels: readonly Float32Array[],
+  sampleRateHz: number,
+  { inputAt, outputLength, resets = [] }: VocoderPlan,
+): Float32Array[] {
+  const size = nextPowerOfTwo(WINDOW_SECONDS * sampleRateHz);
+  const hop = size / OVERLAP;
+  const window = hannWindow(size);
+  const out = channels.map(() => new Float32Array(outputLength));
+  const weight = new Float32Array(outputLength);
+  const frames = createFrames(channels, size, window);
+  const rotation = createRotation(size);
+  let nextReset = 0;
+  for (let centre = -hop; centre < outputLength + hop; centre += hop) {
+    const at = Math.round(inputAt(centre));
+    let fresh = centre === -hop;
+    while (nextReset < resets.length && resets[nextReset] <= centre) {
+      fresh = true;
+      nextReset++;
+    }
+    const spectra = frames.analyse(at);
+    if (fresh) rotation.reset(frames.sum(spectra));
+    else rotation.advance(frames.sum(spectra), frames.sumAt(at - hop));
+    const first = centre - size / 2;
+    for (let i = Math.max(0, -first); i < Math.min(size, outputLength - first); i++)
+      weight[first + i] += window[i] * window[i];
+    spectra.forEach((spectrum, c) => {
+      const made = frames.synthesise(rotation.turn(spectrum));
+      for (let i = Math.max(0, -first); i < Math.min(size, outputLength - first); i++)
+        out[c][first + i] += made[2 * i] * window[i];
+    });
+  }
+  for (const channel of out)
+    for (let i = 0; i < outputLength; i++) if (weight[i] > 1e-6) channel[i] /= weight[i];
+  return out;
+}
+
+function createFrames(channels: readonly Float32Array[], size: number, window: Float32Array) {
+  const transform = createTransform(size);
+  const input = transform.createComplex();
+  const output = transform.createComplex();
+  const spectra = channels.map(() => transform.createComplex());
+  const summed = transform.createComplex();
+  const before = transform.createComplex();
+
+  const load = (centre: number, valueAt: (i: number) => number) => {
+    const first = centre - size / 2;
+    for (let i = 0; i < size; i++) {
+      input[2 * i] = window[i] * valueAt(first + i);
+      input[2 * i + 1] = 0;
+    }
+  };
+  return {
+    analyse(centre: number): number[][] {
+      channels.forEach((channel, c) => {
+        load(centre, (i) => (i >= 0 && i < channel.length ? channel[i] : 0));
+        transform.forward(spectra[c], input);
+      });
+      return spectra;
+    },
+    sum(each: number[][]): number[] {
+      if (each.length === 1) return each[0];
+      for (let i = 0; i < summed.length; i++) summed[i] = each.reduce((total, one) => total + one[i], 0);
+      return summed;
+    },
+    sumAt(centre: number): number[] {
+      load(centre, (i) => {
+        let total = 0;
+        for (const channel of channels) if (i >= 0 && i < channel.length) total += channel[i];
+        return total;
+      });
+      transform.forward(before, input);
+      return before;
+    },
+    synthesise(spectrum: number[]): number[] {
+      transform.inverse(output, spectrum);
+      return output;
+    },
+  };
+}
+
+/** By how much each bin is turned, as a unit complex number; kept from frame to frame. */
+function createRotation(size: number) {
+  const bins = size / 2 + 1;
+  let re = new Float64Array(bins).fill(1);
+  let im = new Float64Array(bins);
+  let nextRe = new Float64Array(bins);
+  let nextIm = new Float64Array(bins);
+  const power = new Float64Array(bins);
+  const turned = new Array<number>(2 * size).fill(0);
+  const heard = new Float64Array(2 * bins);
+
+  return {
+    reset(now: number[]) {
+      re.fill(1);
+      im.fill(0);
+      remember(now);
+    },
+    /** `now`: this frame; `before`: the input one hop earlier. */
+    advance(now: number[], before: number[]) {
+      for (let k = 0; k < bins; k++) power[k] = now[2 * k] ** 2 + now[2 * k + 1] ** 2;
+      let from = 0;
+      for (let peak = nextPeak(power, 0); peak >= 0;) {
+        const following = nextPeak(power, peak + 1);
+        const to = following < 0 ? bins : valley(power, peak, following);
+        // Where the output stood one hop ago, divided by where the input stood: that is the turn that goes on.
+        const turnRe = re[peak];
+        const turnIm = im[peak];
+        const previousRe = heard[2 * peak];
+        const previousIm = heard[2 * peak + 1];
+        let [r, i] = [turnRe, turnIm];
+        if (previousRe !== 0 || previousIm !== 0) {
+          r = previousRe * before[2 * peak] + previousIm * before[2 * peak + 1];
+          i = previousIm * before[2 * peak] - previousRe * before[2 * peak + 1];
+          const length = Math.hypot(r, i);
+          [r, i] = length > 1e-12 ? [r / length, i / length] : [turnRe, turnIm];
+        }
+        for (let k = from; k < to; k++) {
+          nextRe[k] = r;
+          nextIm[k] = i;
+        }
+        from = to;
+        peak = following;
+      }
+      for (let k = from; k < bins; k++) {
+        nextRe[k] = re[k];
+        nextIm[k] = im[k];
+      }
+      [re, nextRe] = [nextRe, re];
+      [im, nextIm] = [nextIm, im];
+      remember(now);
+    },
+    turn(spectrum: number[]): number[] {
+      for (let k = 0; k < bins; k++) {
+        const a = spectrum[2 * k];
+        const b = spectrum[2 * k + 1];
+        turned[2 * k] = a * re[k] - b * im[k];
+        turned[2 * k + 1] = a * im[k] + b * re[k];
+        if (k > 0 && k < size / 2) {
+          turned[2 * (size - k)] = turned[2 * k];
+          turned[2 * (size - k) + 1] = -turned[2 * k + 1];
+        }
+      }
+      return turned;
+    },
+  };
+
+  function remember(now: number[]) {
+    for (let k = 0; k < bins; k++) {
+      heard[2 * k] = now[2 * k] * re[k] - now[2 * k + 1] * im[k];
+      heard[2 * k + 1] = now[2 * k] * im[k] + now[2 * k + 1] * re[k];
+    }
+  }
+}
+
+/** First bin from `from` on that is larger than its two neighbours on each side; −1: none. */
+function nextPeak(power: Float64Array, from: number): number {
+  for (let k = Math.max(2, from); k + 2 < power.length; k++) {
+    const p = power[k];
+    if (p > power[k - 1] && p > power[k - 2] && p >= power[k + 1] && p >= power[k + 2]) return k;
+  }
+  return -1;
+}
+
+function valley(power: Float64Array, from: number, to: number): number {
+  let best = from + 1;
+  for (let k = from + 1; k <= to; k++) if (power[k] < power[best]) best = k;
+  return best;
+}

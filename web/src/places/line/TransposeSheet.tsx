@@ -1,0 +1,68 @@
+/** Tune, for a recording without a line: all of it by one interval. */
+import { Button, InputNumber } from 'antd';
+import { emptyStretch, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
+import type { Change } from './noteEditing.ts';
+import { setStretch } from './onsetEditor.ts';
+
+const MOST_SEMITONES = 12;
+/** Sounds moved further are heard to be made (common practice: about a third). */
+const HEARD_SEMITONES = 4;
+
+export function TransposeSheet({
+  part,
+  passage,
+  change,
+}: {
+  part: RecordingPart;
+  passage: RecordingPassage;
+  change(change: Change | undefined): void;
+}) {
+  const stretch = passage.stretch ?? emptyStretch(part.material);
+  const { semitones } = stretch;
+  const set = (next: number | null) => {
+    if (next === null || next === semitones) return;
+    const held = Math.max(-MOST_SEMITONES, Math.min(MOST_SEMITONES, Math.round(next * 100) / 100));
+    const label = held === 0 ? 'Pitch as played' : `Transpose by ${held > 0 ? '+' : '−'}${Math.abs(held)}`;
+    change(setStretch(part.id, passage, label, { ...stretch, semitones: held }));
+  };
+  return (
+    <>
+      <h2>Tune</h2>
+      <p className="quiet">
+        The notes of this recording are not read, so it is moved as a whole. Read its melody to tune note by
+        note.
+      </p>
+      <div className="row">
+        <span className="label">Transpose</span>
+        <InputNumber
+          aria-label="Transpose in semitones"
+          className="numbers"
+          style={{ width: 150 }}
+          min={-MOST_SEMITONES}
+          max={MOST_SEMITONES}
+          step={1}
+          value={semitones}
+          onChange={(value) => value !== null && Number.isInteger(value) && set(value)}
+          onBlur={(event) => set(Number.parseFloat(event.target.value))}
+          onPressEnter={(event) => event.currentTarget.blur()}
+          suffix="semitones"
+        />
+      </div>
+      <div className="row">
+        <Button size="small" onClick={() => set(semitones - 12)} disabled={semitones - 12 < -MOST_SEMITONES}>
+          Octave down
+        </Button>
+        <Button size="small" onClick={() => set(semitones + 12)} disabled={semitones + 12 > MOST_SEMITONES}>
+          Octave up
+        </Button>
+        <Button size="small" onClick={() => set(0)} disabled={semitones === 0}>
+          As played
+        </Button>
+      </div>
+      {Math.abs(semitones) > HEARD_SEMITONES && (
+        <p className="quiet">More than {HEARD_SEMITONES} semitones will be heard as a change of the sound.</p>
+      )}
+      <p className="quiet">Hundredths are cents: 0.25 is a quarter of a semitone up. B lets hear before.</p>
+    </>
+  );
+}
