@@ -75,6 +75,14 @@ export async function openApp(browser: Browser): Promise<RunningApp> {
 }
 
 /** Opens the demo song on its Timeline. */
+export async function newSong(page: Page, title: string): Promise<void> {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'New song' }).click();
+  await page.getByLabel('Title of the song').fill(title);
+  await page.getByRole('button', { name: 'Create' }).click();
+  await page.waitForURL(/\/timeline$/);
+}
+
 export async function openDemo(page: Page): Promise<void> {
   await page.goto('/');
   await page.getByRole('button', { name: 'Open the demo' }).click();

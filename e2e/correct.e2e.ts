@@ -1,7 +1,8 @@
 /** Correcting pitch and timing as a user does it, and hearing it. */
 import type { Browser, Page } from 'playwright-core';
+import { encodeWav } from '@plundra/core/formats';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { launch, openApp, openDemo, readPart, saved, tapOutput, type RunningApp } from './app.ts';
+import { launch, newSong, openApp, openDemo, readPart, saved, tapOutput, type RunningApp } from './app.ts';
 
 let browser: Browser;
 let app: RunningApp;
@@ -203,5 +204,98 @@ describe('a new key', () => {
     await page.getByText('G major').first().waitFor();
     await saved(page);
     expect(await pitches()).toEqual(moved.map((midi) => midi - 2));
+  });
+});
+
+describe('a recording that is not read', () => {
+  /** Opens Time and waits for the onsets. */
+  async function openOnsets(page: Page, name: string): Promise<number> {
+    await page.getByRole('button', { name, exact: true }).click();
+    await page.waitForURL(/line/);
+    await page.getByTestId('step-time').click();
+    await page.getByLabel(/Onsets on a canvas, \d{2}/).waitFor({ timeout: 60_000 });
+    const text = await page.getByTestId('onset-scope').innerText();
+    return Number(/^(\d+) onsets/.exec(text)![1]);
+  }
+
+  it('is pulled to the grid by its onsets, which can be added, moved and removed', async () => {
+    const { page } = app;
+    await openDemo(page);
+    const found = await openOnsets(page, 'Steel guitar');
+    expect(found).toBeGreaterThan(80);
+    expect(await page.getByTestId('pull-report').innerText()).toMatch(
+      /^\d+ of \d+ onsets move, median \d+ ms, furthest \d+ ms → bar \d+ beat \d$/,
+    );
+    await page.getByRole('button', { name: /^Pull \d+ onsets/ }).click();
+    await page.getByRole('button', { name: 'Nothing to pull' }).waitFor();
+    await page.getByTestId('step-time').getByText(/moved/).waitFor();
+    await page.getByRole('button', { name: 'Before', exact: true }).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: 'Timing as played' }).click();
+    await expect.poll(() => page.getByTestId('onset-scope').innerText()).toMatch(/, 0 moved/);
+
+    // Between the first two strums nothing was played.
+    const box = (await page.getByTestId('line-canvas').boundingBox())!;
+    await page.getByTestId('line-canvas').focus();
+    await page.keyboard.press('d');
+    await page.mouse.click(box.x + 80, box.y + box.height - 40);
+    await page.getByLabel(new RegExp(`Onsets on a canvas, ${found + 1} onsets, 1 selected`)).waitFor();
+    await page.keyboard.press('Escape');
+    await page.mouse.move(box.x + 80, box.y + box.height - 104 + 11);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 90, box.y + box.height - 90, { steps: 3 });
+    await page.mouse.up();
+    await expect.poll(() => page.getByTestId('onset-scope').innerText()).toBe('For the 1 onset selected.');
+    await page.getByTestId('step-time').getByText('1 moved').waitFor();
+    await page.keyboard.press('Delete');
+    await page.getByLabel(new RegExp(`Onsets on a canvas, ${found} onsets`)).waitFor();
+    await page.keyboard.press('Control+z');
+    await page.getByTestId('step-time').getByText('1 moved').waitFor();
+    await saved(page);
+  });
+
+  it('is transposed as a whole, and heard so; a reading keeps it there', async () => {
+    const { page } = app;
+    const rate = 22050;
+    // Twelve seconds on A, with harmonics, struck anew every second.
+    const tone = Float32Array.from({ length: 12 * rate }, (_, i) => {
+      const fade = Math.exp((-1.5 * (i % rate)) / rate) * Math.min(1, (i % rate) / 60);
+      return [1, 2, 3].reduce(
+        (sum, h) => sum + ((0.3 * fade) / h) * Math.sin((2 * Math.PI * 220 * h * i) / rate),
+        0,
+      );
+    });
+    await newSong(page, 'Transposed');
+    await page.getByLabel('Recordings or MIDI files').setInputFiles({
+      name: 'Low A.wav',
+      mimeType: 'audio/wav',
+      buffer: Buffer.from(encodeWav([tone], rate)),
+    });
+    await page.getByRole('button', { name: 'Low A', exact: true }).click();
+    await page.waitForURL(/line/);
+    await page.getByTestId('step-tune').click();
+    await page.keyboard.press('1');
+    await page.keyboard.press('Space');
+    await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+    const [A, B] = [9, 11];
+    expect(await shareOf(page, A)).toBeGreaterThan(0.8);
+    await page.keyboard.press('Space');
+    await page.getByLabel('Transpose in semitones').fill('2');
+    await page.getByLabel('Transpose in semitones').press('Tab');
+    await page.getByTestId('step-tune').getByText('+2').waitFor();
+    await page.getByRole('button', { name: 'Before', exact: true }).waitFor({ timeout: 60_000 });
+    await page.getByTestId('line-canvas').focus();
+    await page.keyboard.press('Home');
+    await page.keyboard.press('Space');
+    await page.getByRole('button', { name: 'Stop' }).waitFor();
+    expect(await shareOf(page, B)).toBeGreaterThan(0.8);
+    await page.keyboard.press('Space');
+    await page.getByTestId('step-read').click();
+    await page.getByRole('button', { name: 'Read melody' }).last().click();
+    await page.getByLabel(/Notes on a canvas, 1\d notes/).waitFor({ timeout: 60_000 });
+    await page.keyboard.press('Home');
+    await page.keyboard.press('Space');
+    await page.getByRole('button', { name: 'Stop' }).waitFor();
+    await expect.poll(() => shareOf(page, B), { timeout: 30_000 }).toBeGreaterThan(0.8);
+    await saved(page);
   });
 });

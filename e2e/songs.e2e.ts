@@ -2,7 +2,7 @@
 import type { Browser } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { toneFile } from '../server/src/test/helpers.ts';
-import { launch, openApp, openDemo, readPart, saved, type RunningApp } from './app.ts';
+import { launch, newSong, openApp, openDemo, readPart, saved, type RunningApp } from './app.ts';
 
 let browser: Browser;
 let app: RunningApp;
@@ -18,15 +18,6 @@ afterEach(async () => {
   await app.close();
 });
 
-async function newSong(title: string): Promise<void> {
-  const { page } = app;
-  await page.goto('/');
-  await page.getByRole('button', { name: 'New song' }).click();
-  await page.getByLabel('Title of the song').fill(title);
-  await page.getByRole('button', { name: 'Create' }).click();
-  await page.waitForURL(/\/timeline$/);
-}
-
 const importFile = (name: string, buffer: Buffer) =>
   app.page
     .getByLabel('Recordings or MIDI files')
@@ -37,7 +28,7 @@ describe('songs', () => {
     const { page } = app;
     await page.goto('/');
     await page.getByText('No songs yet').waitFor();
-    await newSong('Harbour light');
+    await newSong(page, 'Harbour light');
     await page.getByText('An empty song').waitFor();
     await page.getByRole('link', { name: 'All songs' }).click();
     await page.getByRole('button', { name: 'Rename Harbour light' }).click();
@@ -55,7 +46,7 @@ describe('songs', () => {
 
   it('keep tempo, metre and key, and undo them after a reload', async () => {
     const { page } = app;
-    await newSong('Frames');
+    await newSong(page, 'Frames');
     await page.getByRole('button', { name: 'Tempo 120 bpm' }).click();
     await page.getByLabel('Tempo in bpm').fill('92');
     await page.getByRole('button', { name: 'Set tempo' }).click();
@@ -78,7 +69,7 @@ describe('songs', () => {
 describe('files', () => {
   it('of every worth are taken or refused with a sentence', async () => {
     const { page } = app;
-    await newSong('Imports');
+    await newSong(page, 'Imports');
     await importFile('my tone.wav', Buffer.from(toneFile([220, 330])));
     await page.getByRole('button', { name: 'My tone', exact: true }).waitFor();
     await importFile('lyrics.wav', Buffer.from('only words '.repeat(30)));

@@ -4,8 +4,10 @@ import { Readable } from 'node:stream';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import {
   melodyResultSchema,
+  onsetsResultSchema,
   type ErrorBody,
   type MelodyResult,
+  type OnsetsResult,
   type ReadingStatus,
   type Recording,
 } from '@plundra/contract';
@@ -124,6 +126,21 @@ describe('readings', () => {
     server = await server.restart();
     expect((await start(hash)).state).toBe('done');
     expect((await start(hash, 'guitar')).id).not.toBe(asked.id);
+  });
+
+  it('find onsets too, beside the melody of the same recording', async () => {
+    // Three tones of toneFile start one after the other.
+    const { hash } = (await upload<Recording>(server, toneFile([220, 330, 262]))).body;
+    const asked = await server.post<ReadingStatus>('/api/readings', {
+      recordingHash: hash,
+      type: 'onsets',
+      kind: 'auto',
+    });
+    expect(asked.body.id).not.toBe((await start(hash)).id);
+    await waitFor(asked.body.id, ['done']);
+    const { body } = await server.json<OnsetsResult>(`/api/readings/${asked.body.id}/result`);
+    const { onsets } = onsetsResultSchema.parse(body);
+    expect(onsets.map((onset) => Math.round(onset.seconds))).toEqual([0, 1, 2]);
   });
 
   it('are joined when asked for twice, and can be stopped', async () => {

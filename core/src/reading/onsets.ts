@@ -34,7 +34,8 @@ const LEAST_RISE = 0.35;
 /** What stays below this after its rise, by itself (−80 dB) or beside the loudest (−50 dB), is noise. */
 const SILENCE = 1e-4;
 const QUIET_SHARE = 10 ** (-50 / 20);
-const LEVEL_AFTER_FRAMES = 5;
+/** Where the level falls to less than this within 35 ms, a sound was cut off: that is broad-band, too. */
+const END_SHARE = 0.1;
 /** The rise that counts as clear: this share of all peaks lies below it. */
 const CLEAR_QUANTILE = 0.9;
 /** The envelope is smoothed over a period of this pitch; below it only basses lie. */
@@ -102,7 +103,7 @@ function pickOnsets(strength: Float32Array, envelope: Float32Array): FoundOnset[
     let isPeak = true;
     for (let k = Math.max(0, t - PEAK_FRAMES); k <= Math.min(strength.length - 1, t + PEAK_FRAMES); k++)
       if (strength[k] > strength[t] || (strength[k] === strength[t] && k < t)) isPeak = false;
-    if (!isPeak || levelAfter(envelope, t) < quiet) continue;
+    if (!isPeak || peakLevel(envelope, t - 1, t + 5) < quiet || isEnd(envelope, t)) continue;
     const rise = strength[t] - meanAround(strength, t);
     if (rise >= LEAST_RISE) peaks.push({ frame: t, rise });
   }
@@ -124,11 +125,13 @@ function pickOnsets(strength: Float32Array, envelope: Float32Array): FoundOnset[
   return onsets;
 }
 
-function levelAfter(envelope: Float32Array, frame: number): number {
+const isEnd = (envelope: Float32Array, t: number) =>
+  peakLevel(envelope, t + 3, t + 8) < END_SHARE * peakLevel(envelope, t - 6, t);
+
+function peakLevel(envelope: Float32Array, fromFrame: number, toFrame: number): number {
   const perFrame = HOP_SAMPLES / ENVELOPE_HOP_SAMPLES;
   let most = 0;
-  const from = Math.max(0, (frame - 1) * perFrame);
-  for (let i = from; i < Math.min(envelope.length, (frame + LEVEL_AFTER_FRAMES) * perFrame); i++)
+  for (let i = Math.max(0, fromFrame * perFrame); i < Math.min(envelope.length, toFrame * perFrame); i++)
     if (envelope[i] > most) most = envelope[i];
   return most;
 }
