@@ -1,6 +1,7 @@
 /** Correcting pitch and timing as a user does it, and hearing it. */
 import type { Browser, Page } from 'playwright-core';
-import { encodeWav } from '@plundra/core/formats';
+import { readFileSync } from 'node:fs';
+import { decodeAudio, encodeWav } from '@plundra/core/formats';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { launch, newSong, openApp, openDemo, readPart, saved, tapOutput, type RunningApp } from './app.ts';
 
@@ -251,6 +252,15 @@ describe('a recording that is not read', () => {
     await page.keyboard.press('Control+z');
     await page.getByTestId('step-time').getByText('1 moved').waitFor();
     await saved(page);
+
+    await page.getByTestId('step-use').click();
+    const download = page.waitForEvent('download', { timeout: 60_000 });
+    await page.getByRole('button', { name: 'Save the corrected recording' }).click();
+    const file = await download;
+    expect(file.suggestedFilename()).toBe('Steel guitar corrected.wav');
+    const { format, frames } = await decodeAudio([readFileSync(await file.path())], () => undefined);
+    expect(format).toBe('wav');
+    expect(frames).toBeGreaterThan(44100 * 20);
   });
 
   it('is transposed as a whole, and heard so; a reading keeps it there', async () => {

@@ -8,6 +8,8 @@ export const paths = {
   songSteps: (id: string) => `/api/songs/${encodeURIComponent(id)}/steps`,
   songCopy: (id: string) => `/api/songs/${encodeURIComponent(id)}/copy`,
   songRestore: (id: string) => `/api/songs/${encodeURIComponent(id)}/restore`,
+  partSound: (songId: string, partId: string) =>
+    `/api/songs/${encodeURIComponent(songId)}/parts/${encodeURIComponent(partId)}/sound`,
   recordings: '/api/recordings',
   recording: (hash: string) => `/api/recordings/${hash}`,
   recordingSound: (hash: string) => `/api/recordings/${hash}/sound`,

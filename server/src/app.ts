@@ -1,6 +1,7 @@
 import express, { type Express } from 'express';
 import { paths } from '@plundra/contract';
 import type { DemoSongs } from './demoSongs.ts';
+import { correctedRoutes } from './http/correctedRoutes.ts';
 import { answerError, unknownPath } from './http/errors.ts';
 import type { EventHub } from './http/eventHub.ts';
 import { readingRoutes } from './http/readingRoutes.ts';
@@ -36,6 +37,7 @@ export function createApp(parts: AppParts): Express {
   app.use(songRoutes(parts.songs, parts.demo, parts.events));
   app.use(recordingRoutes(parts.recordings, parts.pool));
   app.use(readingRoutes(parts.readings));
+  app.use(correctedRoutes(parts.songs, parts.recordings, parts.readings, parts.pool));
   app.use(webFiles(parts.webFolder));
   app.use(unknownPath);
   app.use(answerError);

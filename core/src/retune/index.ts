@@ -19,6 +19,7 @@ export {
   type PassageWish,
 } from './passage.ts';
 export { applyPatches, type Patch } from './render.ts';
+export { renderWanted, wantedOf, type Wanted } from './wanted.ts';
 export { createRetuner, type RetuneResult, type Retuner } from './retune.ts';
 export {
   correctedNote,

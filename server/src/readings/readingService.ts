@@ -16,6 +16,8 @@ export interface ReadingService {
   status(id: string): ReadingStatus;
   /** JSON text of the result. */
   result(id: string): Promise<string>;
+  /** Where its result lies on disk. Throws for what is no id. */
+  resultPath(id: string): string;
   cancel(id: string): void;
   /** Jobs that wait, run, or ended since the server started. */
   list(): ReadingStatus[];
@@ -102,6 +104,7 @@ export function createReadingService(
         throw notFound();
       }
     },
+    resultPath: (id) => resultPath(checkedId(id)),
     cancel(id) {
       jobs.get(id)?.abort.abort();
     },

@@ -3,8 +3,8 @@
  * first, and tells who plays.
  */
 import type { Contour } from '@plundra/core/reading';
-import type { Patch } from '@plundra/core/retune';
-import type { RetuneAnswer, RetuneRequest, Wanted } from './retuneWorker.ts';
+import type { Patch, Wanted } from '@plundra/core/retune';
+import type { RetuneAnswer, RetuneRequest } from './retuneWorker.ts';
 
 /** What has to be laid over a recording. Patches are at the sample rate of the decoded sound. */
 export interface Correction {

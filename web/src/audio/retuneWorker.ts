@@ -3,15 +3,10 @@ import type { Contour } from '@plundra/core/reading';
 import {
   createPassageRenderer,
   createRetuner,
-  type CorrectedNote,
-  type PassageWish,
   type Patch,
   type Retuner,
+  type Wanted,
 } from '@plundra/core/retune';
-
-/** What is asked of a recording: its notes corrected one by one, or its onsets moved and all of it transposed. */
-export type Wanted =
-  { as: 'notes'; notes: CorrectedNote[]; formantSemitones: number } | { as: 'passage'; passage: PassageWish };
 
 export type RetuneRequest =
   | {

@@ -1,12 +1,15 @@
-import { useState } from 'react';
-import { SoundOutlined } from '@ant-design/icons';
+import { useRef, useState } from 'react';
+import { DownloadOutlined, SoundOutlined } from '@ant-design/icons';
 import { App, Button, Switch } from 'antd';
 import { useNavigate } from 'react-router';
 import { bendsFromContour, type Contour } from '@plundra/core/reading';
 import { notesFromLine, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
+import { wantedOf } from '@plundra/core/retune';
+import { api } from '../../api/client.ts';
 import { instrumentName, INSTRUMENTS, type Sound } from '../../audio/instruments.ts';
 import { notePartFromLine } from '../../song/newParts.ts';
 import { useSong } from '../../song/SongContext.tsx';
+import { saveFile } from '../../shell/saveFile.ts';
 import { countNotes } from './noteEditing.ts';
 
 /** Makes a note part of the line, with a sound chosen by ear. */
@@ -30,7 +33,14 @@ export function UseSheet({
   const [bends, setBends] = useState(false);
   const { line } = passage;
   const program = listen.lineProgram;
-  if (!line) return <p className="quiet">Read the melody first; then it can be made a note part.</p>;
+  if (!line)
+    return (
+      <>
+        <h2>Use</h2>
+        <p className="quiet">Read the melody first; then it can be made a note part.</p>
+        <SaveRecording part={part} passage={passage} />
+      </>
+    );
 
   const choose = (next: Sound) => {
     setListen({ lineProgram: next });
@@ -92,6 +102,53 @@ export function UseSheet({
       <p className="quiet">
         {countNotes(line.notes.length)} with their lengths and velocities. The recording and its line stay as
         they are.
+      </p>
+      <SaveRecording part={part} passage={passage} />
+    </>
+  );
+}
+
+/** The recording as it sounds now, as a file. */
+function SaveRecording({ part, passage }: { part: RecordingPart; passage: RecordingPassage }) {
+  const { song, saveState } = useSong();
+  const { message } = App.useApp();
+  const [saving, setSaving] = useState(false);
+  const stop = useRef<AbortController | null>(null);
+  const corrected = wantedOf(passage) !== null;
+  const save = async () => {
+    const abort = (stop.current = new AbortController());
+    setSaving(true);
+    try {
+      const bytes = await api.partSound(song.id, part.id, abort.signal);
+      saveFile(`${part.name}${corrected ? ' corrected' : ''}.wav`, 'audio/wav', bytes);
+    } catch (error) {
+      if (!abort.signal.aborted)
+        void message.error(error instanceof Error ? error.message : 'The recording could not be saved.', 7);
+    } finally {
+      setSaving(false);
+    }
+  };
+  return (
+    <>
+      <h3>The recording</h3>
+      <div className="row">
+        {/* The server corrects what it has stored. */}
+        <Button
+          icon={<DownloadOutlined />}
+          loading={saving}
+          disabled={saveState !== 'saved'}
+          onClick={() => void save()}
+        >
+          {corrected ? 'Save the corrected recording' : 'Save the recording'}
+        </Button>
+        {saving && (
+          <Button size="small" onClick={() => stop.current?.abort()}>
+            Stop
+          </Button>
+        )}
+      </div>
+      <p className="quiet">
+        A WAV file at full quality; what was not corrected in it is exactly as recorded.
       </p>
     </>
   );

@@ -1,0 +1,62 @@
+import { randomUUID } from 'node:crypto';
+import { rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Router } from 'express';
+import { wantedOf } from '@plundra/core/retune';
+import type { Pool } from '../readings/pool.ts';
+import type { ReadingService } from '../readings/readingService.ts';
+import { Problem, type RecordingStore, type SongStore } from '../store/index.ts';
+
+/** Longer passages would fill the memory: the whole sound is held while it is corrected. */
+const LONGEST_SECONDS = 20 * 60;
+
+export function correctedRoutes(
+  songs: SongStore,
+  recordings: RecordingStore,
+  readings: ReadingService,
+  pool: Pool,
+): Router {
+  const router = Router();
+  router.get('/api/songs/:id/parts/:partId/sound', async (request, response) => {
+    const { song } = await songs.read(request.params.id);
+    const part = song.parts.find((each) => each.id === request.params.partId);
+    const passage = part?.kind === 'recording' ? part.passages[0] : undefined;
+    if (!passage)
+      throw new Problem(404, 'part_not_found', 'This part is not in the song any more, or is no recording.');
+    if (passage.durationSeconds > LONGEST_SECONDS)
+      throw new Problem(
+        413,
+        'too_long',
+        'This recording is longer than 20 minutes, too long to be corrected in one piece. Cut it up first, or use the command line: plundra tune.',
+      );
+    const resultPath = join(tmpdir(), `plundra-${randomUUID()}.wav`);
+    const abort = new AbortController();
+    response.once('close', () => abort.abort());
+    try {
+      await pool.run(
+        {
+          task: 'correct',
+          path: recordings.soundPath(passage.recordingHash),
+          readingPath: passage.line ? readings.resultPath(passage.line.readingId) : undefined,
+          wanted: wantedOf(passage),
+          fromSeconds: passage.offsetSeconds,
+          toSeconds: passage.offsetSeconds + passage.durationSeconds,
+          resultPath,
+        },
+        abort.signal,
+      );
+      response.set({ 'Content-Type': 'audio/wav', 'Cache-Control': 'no-store' });
+      await new Promise<void>((resolve, reject) =>
+        response.sendFile(resultPath, { dotfiles: 'allow', cacheControl: false }, (error) =>
+          error ? reject(error) : resolve(),
+        ),
+      );
+    } catch (error) {
+      if (!abort.signal.aborted) throw error;
+    } finally {
+      await rm(resultPath, { force: true });
+    }
+  });
+  return router;
+}
