@@ -9,6 +9,7 @@ import { loadReferences, type Reference } from './references.ts';
 import { measureRetune, retunePage } from './retune.ts';
 import { measureScreen } from './screen.ts';
 import { measureSpeed } from './speed.ts';
+import { measureStretch } from './stretch.ts';
 import { accuracyPage, speedPage, type SetScores } from './pages.ts';
 
 const words = process.argv.slice(2).filter((word) => !word.startsWith('--') && !/^\d+$/.test(word));
@@ -46,7 +47,8 @@ if (wanted('accuracy')) {
     }),
   );
 }
-if (wanted('retune')) writeFileSync(page('correction'), retunePage(await measureRetune(rounds)));
+if (wanted('retune'))
+  writeFileSync(page('correction'), retunePage(await measureRetune(rounds), await measureStretch(rounds)));
 if (wanted('speed') || wanted('screen')) {
   const speed = wanted('speed') ? await measureSpeed() : [];
   const screen = wanted('screen') ? await measureScreen() : [];

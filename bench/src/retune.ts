@@ -12,6 +12,7 @@ import { applyPatches, createRetuner, type CorrectedNote } from '@plundra/core/r
 import { createTransform, median, quantile } from '@plundra/core/signal';
 import { createSong, createTimeMap, pullToGrid } from '@plundra/core/song';
 import { hzToMidi } from '@plundra/core/theory';
+import { locate } from './locate.ts';
 import { createAubioPitch } from './references.ts';
 import { buildRetuneClips, RETUNE_RATE_HZ as RATE, type RetuneClip } from './retuneClips.ts';
 
@@ -89,7 +90,7 @@ async function measureClip(clip: RetuneClip, figures: RetuneFigures): Promise<vo
   const pulled = render(pullAll(found, clip));
   for (const note of clip.notes) {
     if (note.legato) continue;
-    const moved = locate(samples, note.startSeconds, pulled, note.toStartSeconds);
+    const moved = locate(samples, note.startSeconds, pulled, note.toStartSeconds, RATE);
     figures.onsetMs.before.push(Math.abs(note.startSeconds - note.toStartSeconds) * 1000);
     figures.onsetMs.after.push(Math.abs(moved - note.toStartSeconds) * 1000);
   }
@@ -173,34 +174,6 @@ function depth(hz: (seconds: number) => number, start: number, end: number): num
   return (quantile(midi, 0.95) - quantile(midi, 0.05)) * 50;
 }
 
-const ENVELOPE_HOP = 44;
-const ENVELOPE_WINDOW = 220;
-
-/** Where in `output` the sound lies that is at `fromSeconds` in `input`: best match of their envelopes in dB. */
-function locate(input: Float32Array, fromSeconds: number, output: Float32Array, nearSeconds: number): number {
-  const level = (samples: Float32Array, seconds: number) => {
-    const at = Math.round(seconds * RATE);
-    let sum = 0;
-    for (let i = at - ENVELOPE_WINDOW / 2; i < at + ENVELOPE_WINDOW / 2; i++) sum += (samples[i] ?? 0) ** 2;
-    return 10 * Math.log10(sum / ENVELOPE_WINDOW + 1e-7);
-  };
-  const hop = ENVELOPE_HOP / RATE;
-  const offsets = Array.from({ length: 90 }, (_, i) => (i - 40) * hop);
-  const wanted = offsets.map((offset) => level(input, fromSeconds + offset));
-  let best = nearSeconds;
-  let least = Infinity;
-  for (let shift = -80; shift <= 80; shift++) {
-    const at = nearSeconds + shift * hop;
-    let distance = 0;
-    offsets.forEach((offset, i) => (distance += (level(output, at + offset) - wanted[i]) ** 2));
-    if (distance < least) {
-      least = distance;
-      best = at;
-    }
-  }
-  return best;
-}
-
 const FFT = 2048;
 
 /** RMS distance in dB of the mean spectra in bands of 250 Hz up to 5 kHz, level apart. */
@@ -267,7 +240,8 @@ async function stretchReference(
   }
 }
 
-export function retunePage(groups: RetuneFigures[]): string {
+/** `chordal`: the section on chordal recordings. */
+export function retunePage(groups: RetuneFigures[], chordal: string): string {
   const pair = (values: number[], digits = 1) =>
     values.length > 0 ? `${median(values).toFixed(digits)} / ${quantile(values, 0.95).toFixed(digits)}` : '–';
   const one = (values: number[], digits = 1) =>
@@ -306,5 +280,6 @@ one by one; neither was used to make the method.
 | | wanted | ${groups.map((f) => `${f.group} (${f.clips} clips)`).join(' | ')} |
 | --- | --- | ${groups.map(() => '---').join(' | ')} |
 ${rows.map(([what, wanted, show]) => `| ${what} | ${wanted} | ${groups.map(show).join(' | ')} |`).join('\n')}
-`;
+
+${chordal}`;
 }

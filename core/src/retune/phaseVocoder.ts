@@ -39,9 +39,9 @@ export function vocode(
       fresh = true;
       nextReset++;
     }
-    const spectra = frames.analyse(at);
-    if (fresh) rotation.reset(frames.sum(spectra));
-    else rotation.advance(frames.sum(spectra), frames.sumAt(at - hop));
+    const { sum, before, spectra } = frames.analyse(at, hop);
+    if (fresh) rotation.reset(sum);
+    else rotation.advance(sum, before);
     const first = centre - size / 2;
     for (let i = Math.max(0, -first); i < Math.min(size, outputLength - first); i++)
       weight[first + i] += window[i] * window[i];
@@ -56,48 +56,69 @@ export function vocode(
   return out;
 }
 
+/**
+ * Spectra of frames around a sample. Two real frames share one complex transform: the sum of the channels at a place and
+ * one hop before it, or two channels.
+ */
 function createFrames(channels: readonly Float32Array[], size: number, window: Float32Array) {
   const transform = createTransform(size);
   const input = transform.createComplex();
   const output = transform.createComplex();
   const spectra = channels.map(() => transform.createComplex());
-  const summed = transform.createComplex();
   const before = transform.createComplex();
+  const summed = channels.length === 1 ? channels[0] : sumOf(channels);
+  const sum = channels.length === 1 ? spectra[0] : transform.createComplex();
 
-  const load = (centre: number, valueAt: (i: number) => number) => {
+  const load = (samples: Float32Array, centre: number, part: 0 | 1) => {
     const first = centre - size / 2;
     for (let i = 0; i < size; i++) {
-      input[2 * i] = window[i] * valueAt(first + i);
-      input[2 * i + 1] = 0;
+      const at = first + i;
+      input[2 * i + part] = at >= 0 && at < samples.length ? window[i] * samples[at] : 0;
     }
   };
+  const split = (first: number[], second: number[]) => {
+    transform.forward(output, input);
+    splitSpectra(output, size, first, second);
+  };
   return {
-    analyse(centre: number): number[][] {
-      channels.forEach((channel, c) => {
-        load(centre, (i) => (i >= 0 && i < channel.length ? channel[i] : 0));
-        transform.forward(spectra[c], input);
-      });
-      return spectra;
-    },
-    sum(each: number[][]): number[] {
-      if (each.length === 1) return each[0];
-      for (let i = 0; i < summed.length; i++) summed[i] = each.reduce((total, one) => total + one[i], 0);
-      return summed;
-    },
-    sumAt(centre: number): number[] {
-      load(centre, (i) => {
-        let total = 0;
-        for (const channel of channels) if (i >= 0 && i < channel.length) total += channel[i];
-        return total;
-      });
-      transform.forward(before, input);
-      return before;
+    /** Fills `sum` (of all channels at `centre`), `before` (one hop earlier) and the spectra of the channels. */
+    analyse(centre: number, hop: number): { sum: number[]; before: number[]; spectra: number[][] } {
+      load(summed, centre, 0);
+      load(summed, centre - hop, 1);
+      split(sum, before);
+      if (channels.length > 1) {
+        for (let c = 0; c < channels.length; c += 2) {
+          load(channels[c], centre, 0);
+          load(channels[Math.min(c + 1, channels.length - 1)], centre, 1);
+          split(spectra[c], spectra[Math.min(c + 1, channels.length - 1)]);
+        }
+      }
+      return { sum, before, spectra };
     },
     synthesise(spectrum: number[]): number[] {
       transform.inverse(output, spectrum);
       return output;
     },
   };
+}
+
+function sumOf(channels: readonly Float32Array[]): Float32Array {
+  const sum = new Float32Array(channels[0]?.length ?? 0);
+  for (const channel of channels) for (let i = 0; i < sum.length; i++) sum[i] += channel[i];
+  return sum;
+}
+
+/** Of two real signals transformed as real and imaginary part; bins 0 … size / 2. */
+function splitSpectra(both: number[], size: number, first: number[], second: number[]): void {
+  for (let k = 0; k <= size / 2; k++) {
+    const mirror = k === 0 ? 0 : size - k;
+    const [re, im] = [both[2 * k], both[2 * k + 1]];
+    const [mirrorRe, mirrorIm] = [both[2 * mirror], both[2 * mirror + 1]];
+    first[2 * k] = (re + mirrorRe) / 2;
+    first[2 * k + 1] = (im - mirrorIm) / 2;
+    second[2 * k] = (im + mirrorIm) / 2;
+    second[2 * k + 1] = (mirrorRe - re) / 2;
+  }
 }
 
 /** By how much each bin is turned, as a unit complex number; kept from frame to frame. */
