@@ -42,6 +42,7 @@ export async function measureScreen(): Promise<SpeedRow[]> {
     const long = await prepareSong(server.url, LONG_SECONDS);
     const lineUrl = (song: PreparedSong) => `${server.url}/songs/${song.id}/line/voice`;
     const allNotes = page.getByLabel(new RegExp(`Notes on a canvas, ${NOTES} notes`));
+    tell('opening');
     const opening: number[] = [];
     for (let i = 0; i < RUNS; i++) {
       const start = performance.now();
@@ -49,15 +50,18 @@ export async function measureScreen(): Promise<SpeedRow[]> {
       await allNotes.waitFor();
       opening.push(performance.now() - start);
     }
+    tell('frames');
     await page.goto(lineUrl(long));
     await allNotes.waitFor();
     const { scroll, drag } = await measureFrames(page);
+    tell('edits');
     // Edits at the zoom a part opens with.
     await page.reload();
     await allNotes.waitFor();
     const { paint, acknowledged } = await measureEdits(page);
     for (let i = 0; i < 12; i++) await page.keyboard.press('-');
     const { paint: paintAll } = await measureEdits(page);
+    tell('hearing');
     const passage = await prepareSong(server.url, PASSAGE_SECONDS, PASSAGE_NOTES);
     await page.goto(lineUrl(passage));
     await page.getByLabel(new RegExp(`Notes on a canvas, ${PASSAGE_NOTES} notes`)).waitFor();
@@ -105,6 +109,8 @@ export async function measureScreen(): Promise<SpeedRow[]> {
     rmSync(data, { recursive: true, force: true });
   }
 }
+
+const tell = (what: string) => process.stderr.write(`screen: ${what} …\n`);
 
 interface PreparedSong {
   id: string;
@@ -251,27 +257,29 @@ async function measureEdits(page: Page): Promise<{ paint: number; acknowledged: 
   });
   await page.keyboard.press('n');
   for (let i = 0; i < EDITS; i++) {
-    const painted = page.evaluate(
-      () =>
-        new Promise<number>((resolve) => {
-          window.addEventListener(
-            'keydown',
-            (event) => {
-              const pressed = event.timeStamp;
-              // A message after the next frame's callbacks arrives when that frame is painted.
-              requestAnimationFrame(() => {
-                const { port1, port2 } = new MessageChannel();
-                port1.onmessage = () => resolve(performance.now() - pressed);
-                port2.postMessage(null);
-              });
-            },
-            { once: true, capture: true },
-          );
-        }),
-    );
-    await page.waitForTimeout(30);
+    // The listener must be there before the key is pressed, or its answer never comes.
+    await page.evaluate(() => {
+      const store = window as unknown as { painted: number };
+      store.painted = 0;
+      window.addEventListener(
+        'keydown',
+        (event) => {
+          const pressed = event.timeStamp;
+          // A message after the next frame's callbacks arrives when that frame is painted.
+          requestAnimationFrame(() => {
+            const { port1, port2 } = new MessageChannel();
+            port1.onmessage = () => (store.painted = performance.now() - pressed);
+            port2.postMessage(null);
+          });
+        },
+        { once: true, capture: true },
+      );
+    });
     await page.keyboard.press(i % 2 === 0 ? 'ArrowUp' : 'ArrowDown');
-    paints.push(await painted);
+    const painted = await page.waitForFunction(
+      () => (window as unknown as { painted: number }).painted || false,
+    );
+    paints.push(Number(await painted.jsonValue()));
     await page.getByTestId('save-state').getByText('Saved').waitFor();
   }
   return { paint: median(paints), acknowledged: median(acknowledgements) };

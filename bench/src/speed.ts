@@ -25,6 +25,11 @@ export async function measureSpeed(): Promise<SpeedRow[]> {
     const memory = median(runs.map((run) => run.peakMegabytes));
     return [
       {
+        what: 'this machine: multiplications with addition in a plain loop, a second (it changes with what else it does)',
+        wanted: '',
+        measured: `${median(Array.from({ length: RUNS }, machineSpeed)).toFixed(0)} million`,
+      },
+      {
         what: `reading a melody from a ${MINUTES}-minute WAV file, decoding included, one core`,
         wanted: '≥ 40× real time',
         measured: `${speed.toFixed(0)}×`,
@@ -43,6 +48,17 @@ export async function measureSpeed(): Promise<SpeedRow[]> {
   } finally {
     rmSync(folder, { recursive: true });
   }
+}
+
+/** Millions a second; says what the other rows are worth on another day. */
+function machineSpeed(): number {
+  const [a, b] = [1, 2].map((seed) => Float64Array.from({ length: 4096 }, (_, i) => (i * seed) % 7));
+  const rounds = 20_000;
+  let sum = 0;
+  const start = performance.now();
+  for (let round = 0; round < rounds; round++) for (let i = 0; i < a.length; i++) sum += a[i] * b[i];
+  const seconds = (performance.now() - start) / 1000;
+  return sum > 0 ? (rounds * a.length) / seconds / 1e6 : 0;
 }
 
 /** Clips of the tuning set one after the other, until ten minutes are full. */

@@ -111,11 +111,13 @@ describe('the command line', { timeout: 60_000 }, () => {
       [['melody', at('words.wav')], 1, /^This is not a sound file/],
       [['melody', at('missing.wav')], 1, /missing\.wav is not there/],
     ];
-    for (const [args, code, text] of cases) {
-      const result = await plundra(...args);
-      expect(result.code, args.join(' ')).toBe(code);
-      expect(result.error).toMatch(text);
-      expect(result.out).toBe('');
-    }
+    await Promise.all(
+      cases.map(async ([args, code, text]) => {
+        const result = await plundra(...args);
+        expect(result.code, args.join(' ')).toBe(code);
+        expect(result.error).toMatch(text);
+        expect(result.out).toBe('');
+      }),
+    );
   });
 });
