@@ -7,6 +7,7 @@ import type { MovedOnset } from '@plundra/core/retune';
 import type { Stretcher } from './stretch.ts';
 
 const BLOCK = 128;
+const require = createRequire(import.meta.url);
 
 interface Processor {
   port: { onmessage(event: { data: unknown[] }): void; postMessage(data: unknown): void };
@@ -29,7 +30,7 @@ export async function loadOpenStretcher(sampleRateHz: number): Promise<Stretcher
     port = { onmessage: () => undefined, postMessage: () => undefined };
   };
   scope.registerProcessor = (_name, made) => (Made = made);
-  createRequire(import.meta.url)('signalsmith-stretch');
+  require('signalsmith-stretch');
   return {
     name: 'signalsmith-stretch (MIT)',
     async stretch(samples, onsets, semitones) {
