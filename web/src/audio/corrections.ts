@@ -56,6 +56,9 @@ export class Corrections {
   /** By part and passage; a new map after every change. */
   get = (): ReadonlyMap<string, Correction> => this.current;
 
+  /** Whether something that is wanted cannot be heard yet. */
+  isBusy = (): boolean => [...this.entries.values()].some((entry) => entry.running);
+
   /** Sets what is wanted now; what is not named any more is forgotten. */
   want(wishes: readonly CorrectionWish[]): void {
     const wanted = new Set(wishes.map((wish) => wish.key));
@@ -89,6 +92,7 @@ export class Corrections {
 
   private async run(entry: Entry): Promise<void> {
     entry.running = true;
+    this.tell();
     try {
       do {
         entry.again = false;
@@ -107,6 +111,7 @@ export class Corrections {
       );
     } finally {
       entry.running = false;
+      this.tell();
     }
   }
 
@@ -156,6 +161,10 @@ export class Corrections {
     if (correction) next.set(key, correction);
     else if (!next.delete(key)) return;
     this.current = next;
+    this.tell();
+  }
+
+  private tell(): void {
     this.listeners.forEach((listener) => listener());
   }
 }

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useSyncExternalStore } from 'react';
 import { CaretRightFilled, PauseOutlined, RetweetOutlined, StepBackwardFilled } from '@ant-design/icons';
-import { Button, Checkbox, Segmented, Slider, Tooltip } from 'antd';
+import { Button, Checkbox, Segmented, Slider, Spin, Tooltip } from 'antd';
 import { formatPosition } from '@plundra/core/song';
 import type { ListenMode } from '../audio/playlist.ts';
 import { useSong } from '../song/SongContext.tsx';
@@ -14,7 +14,7 @@ const MODES: { value: ListenMode; label: string; key: string }[] = [
 ];
 
 export function Transport({ recorder }: { recorder: Recorder }) {
-  const { engine, time, listen, setListen, corrections } = useSong();
+  const { engine, time, listen, setListen, corrections, rendering } = useSong();
   const state = useSyncExternalStore(engine.subscribe, engine.getState);
   const corrected = [...corrections.values()].some(({ patches }) => patches.length > 0);
   const barOf = (seconds: number) => {
@@ -71,6 +71,13 @@ export function Transport({ recorder }: { recorder: Recorder }) {
         </Checkbox>
       </Tooltip>
       <span className="gap" />
+      {rendering && (
+        <Tooltip title="Corrections are being made; until then the sound is as before">
+          <span role="status" aria-label="Corrections are being made">
+            <Spin size="small" delay={400} />
+          </span>
+        </Tooltip>
+      )}
       {listen.focusPartId && (
         <Checkbox
           className="hide-narrow"

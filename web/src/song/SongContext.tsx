@@ -15,6 +15,8 @@ export interface SongValue extends SongView {
   engine: Engine;
   /** What is laid over the recordings, by part and passage. */
   corrections: ReadonlyMap<string, Correction>;
+  /** Some of them are still being made. */
+  rendering: boolean;
   listen: ListenChoice;
   setListen(change: Partial<ListenChoice>): void;
   /** Imports sound and MIDI files into this song. */

@@ -14,9 +14,9 @@ export function useCorrections(
   problem: (message: string) => void,
   /** The part whose first correction should be heard at once. */
   openPartId: string | null,
-): ReadonlyMap<string, Correction> {
+): { corrections: ReadonlyMap<string, Correction>; rendering: boolean } {
   const queries = useQueryClient();
-  const [corrections] = useState(
+  const [made] = useState(
     () =>
       new Corrections({
         decoded: (hash, durationSeconds) => engine.decoded(hash, durationSeconds),
@@ -32,9 +32,12 @@ export function useCorrections(
       }),
   );
   const { parts } = song;
-  useEffect(() => corrections.want(wishesOf(parts, openPartId)), [corrections, parts, openPartId]);
-  useEffect(() => () => corrections.close(), [corrections]);
-  return useSyncExternalStore(corrections.subscribe, corrections.get);
+  useEffect(() => made.want(wishesOf(parts, openPartId)), [made, parts, openPartId]);
+  useEffect(() => () => made.close(), [made]);
+  return {
+    corrections: useSyncExternalStore(made.subscribe, made.get),
+    rendering: useSyncExternalStore(made.subscribe, made.isBusy),
+  };
 }
 
 /** The same passage asks for the same; only one that changed is gone through again. */
