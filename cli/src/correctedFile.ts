@@ -1,7 +1,7 @@
 /** A recording with its reading, corrected and written as WAV. */
 import { createReadStream } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
-import { decodeAudio, encodeWav } from '@plundra/core/formats';
+import { decodeWhole, encodeWav } from '@plundra/core/formats';
 import { measurePitch, type Contour, type MelodyKind } from '@plundra/core/reading';
 import { applyPatches, createRetuner, type CorrectedNote } from '@plundra/core/retune';
 import { KEY_TONICS, type Key } from '@plundra/core/theory';
@@ -18,21 +18,9 @@ export interface OpenRecording {
 
 export async function openRecording(path: string, kind: MelodyKind): Promise<OpenRecording> {
   const reading = await readWithProgress(path, kind);
-  const blocks: Float32Array[][] = [];
-  const { sampleRateHz, channels, frames } = await decodeAudio(createReadStream(path), (block) => {
-    blocks.push(block.channels.map((channel) => channel.slice()));
-  });
-  const joined = Array.from({ length: channels }, (_, c) => {
-    const whole = new Float32Array(frames);
-    let at = 0;
-    for (const block of blocks) {
-      whole.set(block[c], at);
-      at += block[c].length;
-    }
-    return whole;
-  });
+  const { samples: channels, sampleRateHz } = await decodeWhole(createReadStream(path));
   return {
-    channels: joined,
+    channels,
     sampleRateHz,
     contour: {
       hopSeconds: reading.contour.hopSeconds,

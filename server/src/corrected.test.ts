@@ -1,7 +1,7 @@
 /** The recording of a part as it sounds with its corrections, handed out as a file. */
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { ErrorBody, MelodyResult, ReadingStatus, Recording } from '@plundra/contract';
-import { decodeAudio, encodeWav } from '@plundra/core/formats';
+import { decodeWhole, encodeWav } from '@plundra/core/formats';
 import { createRandom, gaussian } from '@plundra/core/signal';
 import type { Edit, RecordingPart } from '@plundra/core/song';
 import {
@@ -69,11 +69,8 @@ async function withPart(change: Partial<RecordingPart['passages'][number]>) {
 async function sound(songId: string): Promise<Float32Array> {
   const response = await fetch(`${server.url}/api/songs/${songId}/parts/p/sound`);
   expect(response.status).toBe(200);
-  const blocks: Float32Array[] = [];
-  await decodeAudio([new Uint8Array(await response.arrayBuffer())], ({ channels }) => {
-    blocks.push(channels[0].slice());
-  });
-  return Float32Array.from(blocks.flatMap((block) => [...block]));
+  const { samples } = await decodeWhole([new Uint8Array(await response.arrayBuffer())]);
+  return samples[0];
 }
 
 describe('a corrected recording', () => {

@@ -7,6 +7,7 @@ export {
   type AudioFormat,
   type AudioSummary,
 } from './decodeAudio.ts';
+export { decodeWhole } from './decodeWhole.ts';
 export { encodeWav } from './wav.ts';
 export {
   BEND_RANGE_SEMITONES,

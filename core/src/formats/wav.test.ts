@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { AudioFormatError, decodeAudio, encodeWav, mixToMono, sniffFormat } from './index.ts';
+import { AudioFormatError, decodeAudio, decodeWhole, encodeWav, mixToMono, sniffFormat } from './index.ts';
 
 interface Layout {
   tag: number;
@@ -106,6 +106,16 @@ describe('WAV', () => {
     expect(summary).toMatchObject({ channels: 8, frames: 500, sampleRateHz: 8000 });
     expect(channels[7][123]).toBeCloseTo(data[7][123], 6);
     expect(mixToMono(channels)[123]).toBeCloseTo(data.reduce((sum, channel) => sum + channel[123], 0) / 8, 5);
+  });
+
+  it('can be held whole', async () => {
+    const two = [0.25, -0.5].map((value) => new Float32Array(30000).fill(value));
+    const pieces = [...Array(9).keys()].map((i) =>
+      encodeWav(two, 8000, true).slice(i * 30000, (i + 1) * 30000),
+    );
+    const { samples, channels, frames } = await decodeWhole(pieces);
+    expect({ channels, frames }).toEqual({ channels: 2, frames: 30000 });
+    expect(samples).toEqual(two);
   });
 
   it('gives out what a truncated file holds, and says how much', async () => {

@@ -2,7 +2,7 @@
 import { createReadStream } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
 import { melodyResultSchema } from '@plundra/contract';
-import { decodeAudio, encodeWav } from '@plundra/core/formats';
+import { decodeWhole, encodeWav } from '@plundra/core/formats';
 import type { Contour } from '@plundra/core/reading';
 import { applyPatches, renderWanted, type Wanted } from '@plundra/core/retune';
 
@@ -17,19 +17,7 @@ export interface CorrectedSoundTask {
 }
 
 export async function writeCorrectedSound(task: CorrectedSoundTask): Promise<void> {
-  const blocks: Float32Array[][] = [];
-  const { sampleRateHz, channels, frames } = await decodeAudio(createReadStream(task.path), (block) => {
-    blocks.push(block.channels.map((channel) => channel.slice()));
-  });
-  const recorded = Array.from({ length: channels }, (_, c) => {
-    const whole = new Float32Array(frames);
-    let at = 0;
-    for (const block of blocks) {
-      whole.set(block[c], at);
-      at += block[c].length;
-    }
-    return whole;
-  });
+  const { samples: recorded, sampleRateHz } = await decodeWhole(createReadStream(task.path));
   const contour = task.readingPath ? await readContour(task.readingPath) : undefined;
   const { patches } = task.wanted
     ? renderWanted(recorded, sampleRateHz, contour, task.wanted)
