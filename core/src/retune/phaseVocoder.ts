@@ -31,6 +31,7 @@ export function vocode(
   const weight = new Float32Array(outputLength);
   const frames = createFrames(channels, size, window);
   const rotation = createRotation(size);
+  const pairs = createSynthesis(size, window);
   let nextReset = 0;
   for (let centre = -hop; centre < outputLength + hop; centre += hop) {
     const at = Math.round(inputAt(centre));
@@ -45,12 +46,9 @@ export function vocode(
     const first = centre - size / 2;
     for (let i = Math.max(0, -first); i < Math.min(size, outputLength - first); i++)
       weight[first + i] += window[i] * window[i];
-    spectra.forEach((spectrum, c) => {
-      const made = frames.synthesise(rotation.turn(spectrum));
-      for (let i = Math.max(0, -first); i < Math.min(size, outputLength - first); i++)
-        out[c][first + i] += made[2 * i] * window[i];
-    });
+    spectra.forEach((spectrum, c) => rotation.turn(spectrum, pairs.next(out[c], first)));
   }
+  pairs.flush();
   for (const channel of out)
     for (let i = 0; i < outputLength; i++) if (weight[i] > 1e-6) channel[i] /= weight[i];
   return out;
@@ -95,10 +93,6 @@ function createFrames(channels: readonly Float32Array[], size: number, window: F
       }
       return { sum, before, spectra };
     },
-    synthesise(spectrum: number[]): number[] {
-      transform.inverse(output, spectrum);
-      return output;
-    },
   };
 }
 
@@ -121,6 +115,49 @@ function splitSpectra(both: number[], size: number, first: number[], second: num
   }
 }
 
+/** Adds windowed frames to outputs. Two real frames share one complex transform, as its real and imaginary part. */
+function createSynthesis(size: number, window: Float32Array) {
+  const transform = createTransform(size);
+  const both = transform.createComplex();
+  const made = transform.createComplex();
+  const spectra = [new Float64Array(size + 2), new Float64Array(size + 2)];
+  const places: { out: Float32Array; first: number }[] = [];
+
+  const add = (part: 0 | 1) => {
+    const { out, first } = places[part];
+    for (let i = Math.max(0, -first); i < Math.min(size, out.length - first); i++)
+      out[first + i] += made[2 * i + part] * window[i];
+  };
+  const run = () => {
+    const [a, b] = spectra;
+    if (places.length === 1) b.fill(0);
+    for (let k = 0; k <= size / 2; k++) {
+      const mirror = k === 0 ? 0 : size - k;
+      const [aRe, aIm, bRe, bIm] = [a[2 * k], a[2 * k + 1], b[2 * k], b[2 * k + 1]];
+      // The conjugate half first: the ends, which are their own mirror, must hold the plain one.
+      both[2 * mirror] = aRe + bIm;
+      both[2 * mirror + 1] = bRe - aIm;
+      both[2 * k] = aRe - bIm;
+      both[2 * k + 1] = aIm + bRe;
+    }
+    transform.inverse(made, both);
+    add(0);
+    if (places.length > 1) add(1);
+    places.length = 0;
+  };
+  return {
+    /** Room for a spectrum that is added to `out` from sample `first` on. */
+    next(out: Float32Array, first: number): Float64Array {
+      if (places.length === 2) run();
+      places.push({ out, first });
+      return spectra[places.length - 1];
+    },
+    flush() {
+      if (places.length > 0) run();
+    },
+  };
+}
+
 /** By how much each bin is turned, as a unit complex number; kept from frame to frame. */
 function createRotation(size: number) {
   const bins = size / 2 + 1;
@@ -129,7 +166,6 @@ function createRotation(size: number) {
   let nextRe = new Float64Array(bins);
   let nextIm = new Float64Array(bins);
   const power = new Float64Array(bins);
-  const turned = new Array<number>(2 * size).fill(0);
   const heard = new Float64Array(2 * bins);
 
   return {
@@ -172,18 +208,14 @@ function createRotation(size: number) {
       [im, nextIm] = [nextIm, im];
       remember(now);
     },
-    turn(spectrum: number[]): number[] {
+    /** Writes the turned spectrum, bins 0 … size / 2. */
+    turn(spectrum: number[], turned: Float64Array) {
       for (let k = 0; k < bins; k++) {
         const a = spectrum[2 * k];
         const b = spectrum[2 * k + 1];
         turned[2 * k] = a * re[k] - b * im[k];
         turned[2 * k + 1] = a * im[k] + b * re[k];
-        if (k > 0 && k < size / 2) {
-          turned[2 * (size - k)] = turned[2 * k];
-          turned[2 * (size - k) + 1] = -turned[2 * k + 1];
-        }
       }
-      return turned;
     },
   };
 

@@ -10,6 +10,7 @@ import {
   type RecordingPassage,
   type Stretch,
 } from '@plundra/core/song';
+import { useSong } from '../../song/SongContext.tsx';
 import { GridPullFields } from './GridPullFields.tsx';
 import type { Change } from './noteEditing.ts';
 import { countOnsets, setStretch, withFound } from './onsetEditor.ts';
@@ -32,6 +33,8 @@ export function OnsetSheet({
   change(change: Change | undefined): void;
   timing: Timing;
 }) {
+  const { corrections } = useSong();
+  const limited = corrections.get(`${part.id}/${passage.id}`)?.limited.length ?? 0;
   const onsets = useOnsets(passage.recordingHash, true);
   const [sensitivity, setSensitivity] = useState(FIRST_SENSITIVITY);
   const stretch = passage.stretch ?? emptyStretch(part.material);
@@ -145,6 +148,12 @@ export function OnsetSheet({
       >
         Timing as played
       </Button>
+      {limited > 0 && (
+        <p data-testid="limited">
+          {countOnsets(limited)} could not go all the way: between onsets 50 to 200 % of the length can be
+          heard. Cut instead of stretching moves them further.
+        </p>
+      )}
       <p className="quiet">
         Drag the head of an onset over the waveform to move it; Draw (D) and a click on the waveform adds one,
         Delete removes the selected.
