@@ -34,7 +34,7 @@ export function vocode(
   const pairs = createSynthesis(size, window);
   let nextReset = 0;
   for (let centre = -hop; centre < outputLength + hop; centre += hop) {
-    const at = Math.round(inputAt(centre));
+    const at = Math.round(inputAt(centre)) | 0;
     let fresh = centre === -hop;
     while (nextReset < resets.length && resets[nextReset] <= centre) {
       fresh = true;
@@ -69,10 +69,11 @@ function createFrames(channels: readonly Float32Array[], size: number, window: F
 
   const load = (samples: Float32Array, centre: number, part: 0 | 1) => {
     const first = centre - size / 2;
-    for (let i = 0; i < size; i++) {
-      const at = first + i;
-      input[2 * i + part] = at >= 0 && at < samples.length ? window[i] * samples[at] : 0;
-    }
+    const from = Math.min(size, Math.max(0, -first)) | 0;
+    const to = Math.max(from, Math.min(size, samples.length - first)) | 0;
+    for (let i = 0; i < from; i++) input[2 * i + part] = 0;
+    for (let i = from; i < to; i++) input[2 * i + part] = window[i] * samples[first + i];
+    for (let i = to; i < size; i++) input[2 * i + part] = 0;
   };
   const split = (first: number[], second: number[]) => {
     transform.forward(output, input);
@@ -106,8 +107,10 @@ function sumOf(channels: readonly Float32Array[]): Float32Array {
 function splitSpectra(both: number[], size: number, first: number[], second: number[]): void {
   for (let k = 0; k <= size / 2; k++) {
     const mirror = k === 0 ? 0 : size - k;
-    const [re, im] = [both[2 * k], both[2 * k + 1]];
-    const [mirrorRe, mirrorIm] = [both[2 * mirror], both[2 * mirror + 1]];
+    const re = both[2 * k];
+    const im = both[2 * k + 1];
+    const mirrorRe = both[2 * mirror];
+    const mirrorIm = both[2 * mirror + 1];
     first[2 * k] = (re + mirrorRe) / 2;
     first[2 * k + 1] = (im - mirrorIm) / 2;
     second[2 * k] = (im + mirrorIm) / 2;
@@ -133,7 +136,10 @@ function createSynthesis(size: number, window: Float32Array) {
     if (places.length === 1) b.fill(0);
     for (let k = 0; k <= size / 2; k++) {
       const mirror = k === 0 ? 0 : size - k;
-      const [aRe, aIm, bRe, bIm] = [a[2 * k], a[2 * k + 1], b[2 * k], b[2 * k + 1]];
+      const aRe = a[2 * k];
+      const aIm = a[2 * k + 1];
+      const bRe = b[2 * k];
+      const bIm = b[2 * k + 1];
       // The conjugate half first: the ends, which are their own mirror, must hold the plain one.
       both[2 * mirror] = aRe + bIm;
       both[2 * mirror + 1] = bRe - aIm;
@@ -186,12 +192,14 @@ function createRotation(size: number) {
         const turnIm = im[peak];
         const previousRe = heard[2 * peak];
         const previousIm = heard[2 * peak + 1];
-        let [r, i] = [turnRe, turnIm];
+        let r = turnRe;
+        let i = turnIm;
         if (previousRe !== 0 || previousIm !== 0) {
           r = previousRe * before[2 * peak] + previousIm * before[2 * peak + 1];
           i = previousIm * before[2 * peak] - previousRe * before[2 * peak + 1];
-          const length = Math.hypot(r, i);
-          [r, i] = length > 1e-12 ? [r / length, i / length] : [turnRe, turnIm];
+          const length = Math.sqrt(r * r + i * i);
+          r = length > 1e-12 ? r / length : turnRe;
+          i = length > 1e-12 ? i / length : turnIm;
         }
         for (let k = from; k < to; k++) {
           nextRe[k] = r;
