@@ -87,7 +87,7 @@ export class Calibration {
     confidence: 0,
   }));
 
-  add(clip: Clip, notes: (ScoredNote & { confidence: number })[]): void {
+  add(clip: Pick<Clip, 'notes'>, notes: (ScoredNote & { confidence: number })[]): void {
     const right = new Set(matchNotes(clip.notes, notes).map(([, estimate]) => estimate));
     notes.forEach((note, i) => {
       const bin = this.bins.find(({ high }) => note.confidence < high) ?? this.bins[this.bins.length - 1];

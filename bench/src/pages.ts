@@ -31,7 +31,7 @@ function readersTable(scores: GroupScore[], group: string): string {
 const clipCount = (scores: GroupScore[], group: string) =>
   scores.find((score) => score.group === group && score.reader === OURS)?.clips ?? 0;
 
-function calibrationTable(rows: CalibrationRow[]): string {
+export function calibrationTable(rows: CalibrationRow[]): string {
   return [
     '| confidence | notes | mean confidence | right |',
     '| --- | --- | --- | --- |',

@@ -47,6 +47,28 @@ describe('the command line', { timeout: 60_000 }, () => {
     expect(Math.abs(part.passages[0].notes[1].startTicks - 960)).toBeLessThan(60);
   });
 
+  it('reads the notes of a chordal recording and the hits of drums, as JSON and as MIDI', async () => {
+    const { code, out } = await plundra('notes', fixture);
+    expect(code).toBe(0);
+    const { notes } = JSON.parse(out) as {
+      notes: { start: number; end: number; midi: number; confidence: number }[];
+    };
+    expect(notes.filter((note) => note.confidence > 0.5).map((note) => Math.round(note.midi))).toEqual(
+      expect.arrayContaining([57, 64]),
+    );
+    const hits = await plundra('hits', fixture, '--sensitivity', '1');
+    expect(hits.code).toBe(0);
+    expect(JSON.parse(hits.out)).toMatchObject({ hits: expect.any(Array), onsets: expect.any(Array) });
+    expect((await plundra('midi', fixture, '--notes', '--out', at('notes.mid'))).code).toBe(0);
+    let next = 0;
+    const back = readMidi(new Uint8Array(readFileSync(at('notes.mid'))), () => `${next++}`);
+    expect(back.parts[0].passages[0].notes.map((note) => note.midi)).toEqual(
+      expect.arrayContaining([57, 64]),
+    );
+    expect((await plundra('hits', fixture, '--sensitivity', '2')).code).toBe(2);
+    expect((await plundra('midi', fixture, '--notes', '--hits', '--out', at('both.mid'))).code).toBe(2);
+  });
+
   it('imports into the data folder and exports from it', async () => {
     await plundra('midi', fixture, '--out', at('again.mid'));
     const imported = await plundra('import', fixture, at('again.mid'), '--title', 'Harbour');

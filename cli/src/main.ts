@@ -3,16 +3,22 @@ import { AudioFormatError, MidiFormatError } from '@plundra/core/formats';
 import { Problem } from '@plundra/server/store';
 import { exportSong } from './exportSong.ts';
 import { harmony } from './harmony.ts';
+import { hits } from './hits.ts';
 import { importFiles } from './importFiles.ts';
 import { melody } from './melody.ts';
 import { midi } from './midi.ts';
+import { notes } from './notes.ts';
 import { tune } from './tune.ts';
 import { UsageError } from './usage.ts';
 
 const USAGE = `Usage: plundra <command>
   melody IN [--kind voice|guitar|bass|auto] [--out FILE.json]
       contour and notes of a single-line recording as JSON
-  midi IN --out OUT.mid [--melody] [--kind …] [--bends] [--bpm N]
+  notes IN [--sensitivity 0-1] [--out FILE.json]
+      all notes of a chordal recording as JSON
+  hits IN [--sensitivity 0-1] [--out FILE.json]
+      the hits of a drum recording by kind as JSON
+  midi IN --out OUT.mid [--melody [--kind …] [--bends]|--notes|--hits] [--sensitivity …] [--bpm N]
       the same notes as a MIDI file
   tune IN --out OUT.wav [--key G:major] [--centre 0-100] [--vibrato 0-200] [--drift 0-200]
        [--grid 1/16 --bpm N [--first-beat S] [--pull 0-100] [--swing 0-100]] [--targets FILE.json] [--kind …]
@@ -28,6 +34,8 @@ IN: WAV, FLAC, MP3 or OGG. The data folder is PLUNDRA_DATA, or data in this chec
 const commands: Record<string, (args: string[]) => Promise<void>> = {
   melody,
   midi,
+  notes,
+  hits,
   tune,
   harmony,
   import: importFiles,

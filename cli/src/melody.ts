@@ -1,6 +1,6 @@
-import { writeFile } from 'node:fs/promises';
 import { parseKind, readWithProgress } from './readWithProgress.ts';
 import { parseCommand, single } from './usage.ts';
+import { writeJson } from './writeJson.ts';
 
 /** `plundra melody`: contour and notes as JSON. */
 export async function melody(args: string[]): Promise<void> {
@@ -10,7 +10,7 @@ export async function melody(args: string[]): Promise<void> {
   });
   const reading = await readWithProgress(single(positionals, 'recording'), parseKind(values.kind));
   const { hopSeconds, f0Hz, confidence } = reading.contour;
-  const json = JSON.stringify({
+  await writeJson(values.out, {
     contour: { hopSeconds, f0Hz: Array.from(f0Hz, (hz) => Math.max(0, hz)), confidence },
     notes: reading.notes.map(({ startSeconds, endSeconds, midi, velocity, confidence: sure }) => ({
       start: startSeconds,
@@ -22,6 +22,4 @@ export async function melody(args: string[]): Promise<void> {
     tuningCents: reading.tuningCents,
     kind: reading.kind.kind,
   });
-  if (values.out) await writeFile(values.out, `${json}\n`);
-  else process.stdout.write(`${json}\n`);
 }

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { markOf, writeSongMidi } from '@plundra/core/formats';
-import { bendsFromContour } from '@plundra/core/reading';
+import { bendsFromContour, notesOfHits, type ReadNote } from '@plundra/core/reading';
 import {
   createSong,
   createTimeMap,
@@ -10,15 +10,30 @@ import {
   type NotePart,
   type RecordingPassage,
 } from '@plundra/core/song';
-import { parseKind, readWithProgress } from './readWithProgress.ts';
+import {
+  parseKind,
+  parseSensitivity,
+  readHitsWithProgress,
+  readNotesWithProgress,
+  readWithProgress,
+} from './readWithProgress.ts';
 import { parseCommand, single, UsageError } from './usage.ts';
+
+interface Reading {
+  tuningCents: number;
+  notes: ReadNote[];
+  contour?: { hopSeconds: number; f0Hz: number[]; confidence: number[] };
+}
 
 /** `plundra midi`: a recording's notes as a MIDI file, placed by a tempo (120 bpm unless told). */
 export async function midi(args: string[]): Promise<void> {
   const { values, positionals } = parseCommand(args, {
     out: { type: 'string' },
-    melody: { type: 'boolean', default: true },
+    melody: { type: 'boolean' },
+    notes: { type: 'boolean' },
+    hits: { type: 'boolean' },
     kind: { type: 'string', default: 'auto' },
+    sensitivity: { type: 'string', default: '0.5' },
     bends: { type: 'boolean', default: false },
     bpm: { type: 'string', default: '120' },
   });
@@ -27,7 +42,18 @@ export async function midi(args: string[]): Promise<void> {
   if (!(bpm >= 10 && bpm <= 400))
     throw new UsageError(`--bpm must lie between 10 and 400, not “${values.bpm}”.`);
   const path = single(positionals, 'recording');
-  const reading = await readWithProgress(path, parseKind(values.kind));
+  if ([values.melody, values.notes, values.hits].filter(Boolean).length > 1)
+    throw new UsageError(
+      'Choose one of --melody, --notes and --hits: one line, all notes of a chordal recording, or drums.',
+    );
+  if ((values.notes || values.hits) && values.bends)
+    throw new UsageError('--bends follow the contour of one line; leave them out with --notes and --hits.');
+  const sensitivity = parseSensitivity(values.sensitivity);
+  const reading: Reading = values.hits
+    ? { tuningCents: 0, notes: notesOfHits((await readHitsWithProgress(path, sensitivity)).hits) }
+    : values.notes
+      ? await readNotesWithProgress(path, sensitivity)
+      : await readWithProgress(path, parseKind(values.kind));
   const name = basename(path).replace(/\.[^.]+$/, '') || 'Melody';
   const song = { ...createSong(randomUUID(), name), tempoMap: [{ startTicks: 0, bpm }] };
   const time = createTimeMap(song);
@@ -46,13 +72,13 @@ export async function midi(args: string[]): Promise<void> {
     line,
   };
   const notes = notesFromLine(line, passage, time, randomUUID);
-  const contour = {
+  const contour = reading.contour && {
     hopSeconds: reading.contour.hopSeconds,
     f0Hz: Float32Array.from(reading.contour.f0Hz),
     confidence: Float32Array.from(reading.contour.confidence),
   };
   const part: NotePart = {
-    kind: 'notes',
+    ...(values.hits ? { kind: 'drums' as const } : { kind: 'notes' as const, program: 0 }),
     id: randomUUID(),
     name,
     mark: markOf(name),
@@ -61,7 +87,6 @@ export async function midi(args: string[]): Promise<void> {
     pan: 0,
     mute: false,
     solo: false,
-    program: 0,
     passages: [
       {
         type: 'notes',
@@ -69,7 +94,7 @@ export async function midi(args: string[]): Promise<void> {
         startTicks: 0,
         lengthTicks: notes.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0),
         notes,
-        ...(values.bends && { bends: bendsFromContour(line, contour, passage, time) }),
+        ...(values.bends && contour && { bends: bendsFromContour(line, contour, passage, time) }),
       },
     ],
   };

@@ -1,5 +1,5 @@
 import type { MelodyKind } from '@plundra/core/reading';
-import { readMelodyFile } from '@plundra/server';
+import { notesOf, readActivationsFile, readHitsFile, readMelodyFile } from '@plundra/server';
 import { UsageError } from './usage.ts';
 
 const KINDS: readonly MelodyKind[] = ['voice', 'guitar', 'bass', 'auto'];
@@ -12,15 +12,33 @@ export function parseKind(text: string): MelodyKind {
   return kind;
 }
 
-/** Reads a file; long input tells its progress on standard error. */
-export async function readWithProgress(path: string, kind: MelodyKind) {
+/** A number from 0 to 1 as per cent. */
+export function parseSensitivity(text: string): number {
+  const sensitivity = Number(text);
+  if (text === '' || !(sensitivity >= 0 && sensitivity <= 1))
+    throw new UsageError(`--sensitivity must be a number from 0 to 1, not “${text}”.`);
+  return 100 * sensitivity;
+}
+
+/** Reads a melody; long input tells its progress on standard error. */
+export const readWithProgress = (path: string, kind: MelodyKind) =>
+  readMelodyFile(path, kind, createTeller());
+
+/** Reads all notes of a chordal recording; long input tells its progress on standard error. */
+export const readNotesWithProgress = async (path: string, sensitivity: number) =>
+  notesOf(await readActivationsFile(path, createTeller()), sensitivity);
+
+/** Reads the hits of a drum recording; long input tells its progress on standard error. */
+export const readHitsWithProgress = (path: string, sensitivity: number) =>
+  readHitsFile(path, sensitivity, createTeller());
+
+function createTeller(): (share: number) => void {
   const started = Date.now();
   let told = -1;
-  const result = await readMelodyFile(path, kind, (share) => {
+  return (share) => {
     const percent = Math.floor(share * 10) * 10;
     if (Date.now() - started < QUIET_MS || percent === told) return;
     told = percent;
     process.stderr.write(`reading ${percent} %\n`);
-  });
-  return result;
+  };
 }

@@ -1,14 +1,21 @@
 import { z } from 'zod';
+import { HIT_KINDS } from '@plundra/core/theory';
 import { recordingHashSchema } from './recordings.ts';
 
 export const melodyKindSchema = z.enum(['voice', 'guitar', 'bass', 'auto']);
 
-export const readingRequestSchema = z.object({
-  recordingHash: recordingHashSchema,
-  type: z.enum(['melody', 'onsets']),
-  /** Of a melody; onsets are read alike for all. */
-  kind: melodyKindSchema,
-});
+/** What is read and how: a melody by its kind, notes and hits with a sensitivity of 0–100. */
+export const readingRequestSchema = z.discriminatedUnion('type', [
+  z.object({ recordingHash: recordingHashSchema, type: z.literal('melody'), kind: melodyKindSchema }),
+  z.object({ recordingHash: recordingHashSchema, type: z.literal('onsets') }),
+  z.object({
+    recordingHash: recordingHashSchema,
+    type: z.enum(['notes', 'hits']),
+    sensitivity: z.number().int().min(0).max(100),
+  }),
+  /** Which of the others suits. */
+  z.object({ recordingHash: recordingHashSchema, type: z.literal('material') }),
+]);
 export type ReadingRequest = z.infer<typeof readingRequestSchema>;
 
 export const readingStatusSchema = z.object({
@@ -22,6 +29,14 @@ export const readingStatusSchema = z.object({
 export type ReadingStatus = z.infer<typeof readingStatusSchema>;
 export const readingListSchema = z.object({ readings: z.array(readingStatusSchema) });
 
+const readNoteSchema = z.object({
+  startSeconds: z.number(),
+  endSeconds: z.number(),
+  midi: z.number(),
+  velocity: z.number(),
+  confidence: z.number(),
+});
+
 export const melodyResultSchema = z.object({
   kind: z.object({ kind: z.enum(['voice', 'guitar', 'bass', 'wide']), reason: z.string() }),
   tuningCents: z.number(),
@@ -30,16 +45,33 @@ export const melodyResultSchema = z.object({
     f0Hz: z.array(z.number()),
     confidence: z.array(z.number()),
   }),
-  notes: z.array(
+  notes: z.array(readNoteSchema),
+});
+export const notesResultSchema = z.object({ tuningCents: z.number(), notes: z.array(readNoteSchema) });
+export const hitsResultSchema = z.object({
+  hits: z.array(
     z.object({
-      startSeconds: z.number(),
-      endSeconds: z.number(),
-      midi: z.number(),
+      seconds: z.number(),
+      kind: z.enum(HIT_KINDS),
       velocity: z.number(),
+      evidence: z.number(),
       confidence: z.number(),
     }),
   ),
 });
+export type HitsResult = z.infer<typeof hitsResultSchema>;
+export const materialResultSchema = z.object({
+  material: z.enum(['line', 'chordal', 'drums']),
+  reason: z.string(),
+});
+export type MaterialResult = z.infer<typeof materialResultSchema>;
+export type NotesResult = z.infer<typeof notesResultSchema>;
+/** What a reading id is a reading of; the id carries it. */
+export function readingTypeOf(readingId: string): ReadingRequest['type'] | undefined {
+  return readingTypes.find((type) => readingId.split('-')[1] === type);
+}
+const readingTypes = ['melody', 'onsets', 'notes', 'hits', 'material'] as const;
+
 export const onsetsResultSchema = z.object({
   onsets: z.array(z.object({ seconds: z.number(), salience: z.number() })),
 });

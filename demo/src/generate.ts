@@ -13,7 +13,7 @@ import {
 } from '@plundra/core/song';
 import { markOf } from '@plundra/core/formats';
 import { encodeFlac } from './flac.ts';
-import { DEMO_RATE_HZ, playBass, playKeys, playLine, playStrums, singPart } from './performers.ts';
+import { DEMO_RATE_HZ, playBass, playHands, playKeys, playLine, playStrums, singPart } from './performers.ts';
 import { loadBank } from './sampler.ts';
 import { FERRY, KETTLE, type ScoreNote } from './score.ts';
 import { writeShippedBank } from './soundBank.ts';
@@ -165,6 +165,16 @@ const ferry: Song = {
       0.15,
     ),
     await recordingPart(ferryId, 'ferry-bass', 'Bass', 'bass', 6, await playBass(bank, 33, FERRY, 47), -6, 0),
+    await recordingPart(
+      ferryId,
+      'ferry-hand-drum',
+      'Hand drum',
+      'drums',
+      7,
+      await playHands(bank, FERRY, 53),
+      -9,
+      0.1,
+    ),
   ],
 };
 

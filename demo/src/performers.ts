@@ -200,3 +200,41 @@ function mono({ left, right }: { left: Float32Array; right: Float32Array }): Flo
   normalise(samples, 0.6);
   return samples;
 }
+
+/** One bar of hand drum and shaker: eighth, General MIDI percussion key, velocity. */
+const HAND_PATTERN: [eighth: number, midi: number, velocity: number][] = [
+  [0, 64, 104],
+  [2, 62, 96],
+  [3, 63, 82],
+  [5, 64, 88],
+  [6, 62, 100],
+  [7, 63, 74],
+];
+const SHAKER = 70;
+
+/** A hand drum with a shaker in eighths; a little freer at the end of every fourth bar. */
+export async function playHands(bank: BasicSoundBank, frame: Frame, seed: number): Promise<Float32Array> {
+  const random = createRandom(seed);
+  const eighthSeconds = 30 / frame.bpm;
+  const notes: SampledNote[] = [];
+  const strike = (seconds: number, midi: number, velocity: number) => {
+    const startSeconds = Math.max(0.01, seconds + gaussian(random) * 0.007);
+    notes.push({
+      startSeconds,
+      endSeconds: startSeconds + 0.12,
+      midi,
+      velocity: Math.round(velocity * (0.9 + 0.2 * random())),
+    });
+  };
+  for (let bar = 0; bar < frame.bars; bar++) {
+    const barSeconds = bar * frame.beatsPerBar * 2 * eighthSeconds;
+    for (const [eighth, midi, velocity] of HAND_PATTERN)
+      strike(barSeconds + eighth * eighthSeconds, midi, velocity);
+    if (bar % 4 === 3) strike(barSeconds + 6.5 * eighthSeconds, 63, 70);
+    for (let eighth = 0; eighth < frame.beatsPerBar * 2; eighth++)
+      strike(barSeconds + eighth * eighthSeconds, SHAKER, eighth % 2 === 0 ? 62 : 80);
+  }
+  return mono(
+    await renderPart(bank, { program: 0, drums: true, notes }, durationSeconds(frame), DEMO_RATE_HZ),
+  );
+}

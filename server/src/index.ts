@@ -1,3 +1,3 @@
-export { readMelodyFile } from './readings/readFile.ts';
+export { notesOf, readActivationsFile, readHitsFile, readMelodyFile } from './readings/readFile.ts';
 export { inspectFile } from './recordings/inspect.ts';
 export { startServer, type RunningServer } from './start.ts';

@@ -3,11 +3,16 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import {
+  hitsResultSchema,
+  materialResultSchema,
   melodyResultSchema,
+  notesResultSchema,
   onsetsResultSchema,
   type ErrorBody,
   type MelodyResult,
+  type NotesResult,
   type OnsetsResult,
+  type ReadingRequest,
   type ReadingStatus,
   type Recording,
 } from '@plundra/contract';
@@ -134,13 +139,38 @@ describe('readings', () => {
     const asked = await server.post<ReadingStatus>('/api/readings', {
       recordingHash: hash,
       type: 'onsets',
-      kind: 'auto',
     });
     expect(asked.body.id).not.toBe((await start(hash)).id);
     await waitFor(asked.body.id, ['done']);
     const { body } = await server.json<OnsetsResult>(`/api/readings/${asked.body.id}/result`);
     const { onsets } = onsetsResultSchema.parse(body);
     expect(onsets.map((onset) => Math.round(onset.seconds))).toEqual([0, 1, 2]);
+  });
+
+  it('of notes keep what sounds for other sensitivities, and judge the material', async () => {
+    const hash = (await upload<Recording>(server, toneFile([262, 330]), 'chord.wav')).body.hash;
+    const ask = async <T>(request: Partial<ReadingRequest>) => {
+      const asked = await server.post<ReadingStatus>('/api/readings', { recordingHash: hash, ...request });
+      expect(asked.status).toBe(202);
+      expect((await waitFor(asked.body.id, ['done', 'failed'])).state).toBe('done');
+      return (await server.json<T>(`/api/readings/${asked.body.id}/result`)).body;
+    };
+    const usual = notesResultSchema.parse(await ask<NotesResult>({ type: 'notes', sensitivity: 50 }));
+    // 262 and 330 Hz are C4 and E4 (ISO 16), one after the other.
+    const sure = usual.notes.filter((note) => note.confidence > 0.5).map((note) => Math.round(note.midi));
+    expect(sure).toEqual(expect.arrayContaining([60, 64]));
+    const activations = filesIn('derived').filter(({ name }) => name.includes('activations'));
+    expect(activations).toHaveLength(1);
+    const loose = notesResultSchema.parse(await ask<NotesResult>({ type: 'notes', sensitivity: 100 }));
+    expect(loose.notes.length).toBeGreaterThanOrEqual(usual.notes.length);
+    expect(hitsResultSchema.parse(await ask({ type: 'hits', sensitivity: 0 })).hits.length).toBeLessThan(5);
+    expect(materialResultSchema.parse(await ask({ type: 'material' })).material).toBe('line');
+    const refused = await server.post<ErrorBody>('/api/readings', {
+      recordingHash: hash,
+      type: 'notes',
+      sensitivity: 101,
+    });
+    expect(refused.status).toBe(400);
   });
 
   it('are joined when asked for twice, and can be stopped', async () => {

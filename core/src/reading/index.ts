@@ -40,3 +40,23 @@ export {
   type FoundOnset,
   type OnsetReader,
 } from './onsets.ts';
+export { computeActivations, type Activations } from './chordal/activations.ts';
+export { DEFAULT_SENSITIVITY, decodeNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
+export { KEYS, LOWEST_KEY } from './chordal/network.ts';
+export { CHORDAL_ALGORITHM_VERSION, createChordalReader, type ChordalReader } from './chordal/readNotes.ts';
+export { CHORDAL_PROPOSAL_KINDS, proposeChordal, type ChordalProposalKind } from './chordal/proposals.ts';
+export { groupStrokes, splitByRegister, type Stroke } from './chordal/strokes.ts';
+export {
+  createHitReader,
+  HIT_ALGORITHM_VERSION,
+  keptHits,
+  type HitReader,
+  type ReadHit,
+} from './hits/readHits.ts';
+export {
+  judgeMaterial,
+  MATERIAL_ALGORITHM_VERSION,
+  MATERIAL_SECONDS,
+  type MaterialChoice,
+} from './material.ts';
+export { notesOfHits } from './hits/hitNotes.ts';

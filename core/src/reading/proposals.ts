@@ -11,7 +11,7 @@ export const PROPOSAL_KINDS = ['join', 'ghosts', 'octave', 'duplicates'] as cons
 export type ProposalKind = (typeof PROPOSAL_KINDS)[number];
 
 export interface Proposal extends NoteChange {
-  kind: ProposalKind;
+  kind: ProposalKind | 'doubles';
   /** How many places would be mended: groups joined, notes dropped, notes moved. */
   count: number;
   /** Ids of all notes that take part, for the preview. */

@@ -1,6 +1,6 @@
 /** What a passage of a song asks of the sound of its recording, and doing it. */
 import type { Contour } from '../reading/line.ts';
-import { heardAt, type Line, type RecordingPassage, type Stretch } from '../song/index.ts';
+import { heardAt, melodyLineOf, type Line, type RecordingPassage, type Stretch } from '../song/index.ts';
 import type { CorrectedNote } from './correction.ts';
 import { correctedNotes, isCorrected } from './lineCorrection.ts';
 import { renderPassage, type PassageWish } from './passage.ts';
@@ -13,7 +13,8 @@ export type Wanted =
 
 /** Null where the passage sounds as it was recorded. */
 export function wantedOf(passage: RecordingPassage): Wanted | null {
-  const { line, stretch } = passage;
+  const { stretch } = passage;
+  const line = melodyLineOf(passage);
   if (line) return isCorrected(line) ? wantedOfLine(line) : null;
   return stretch && isStretched(stretch) ? wantedOfStretch(stretch, passage) : null;
 }

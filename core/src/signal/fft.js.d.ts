@@ -4,6 +4,7 @@ declare module 'fft.js' {
     constructor(size: number);
     createComplexArray(): number[];
     transform(out: number[], data: number[]): void;
+    realTransform(out: number[], data: ArrayLike<number>): void;
     inverseTransform(out: number[], data: number[]): void;
   }
 }

@@ -22,6 +22,24 @@ export function createTransform(size: number): Transform {
   };
 }
 
+/** Transform of real frames of a fixed size. */
+export interface RealTransform {
+  /** Interleaved complex bins 0…size/2 − 1 (and rubbish after them); the same array at every call. */
+  forward(input: ArrayLike<number>): ArrayLike<number>;
+}
+
+/** `size`: power of two, at least 4. Throws for other sizes. */
+export function createRealTransform(size: number): RealTransform {
+  const fft = new FFT(size);
+  const out = fft.createComplexArray() as number[];
+  return {
+    forward(input) {
+      fft.realTransform(out, input);
+      return out;
+    },
+  };
+}
+
 /** Smallest power of two that is at least `n`. */
 export function nextPowerOfTwo(n: number): number {
   let size = 1;

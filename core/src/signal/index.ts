@@ -1,7 +1,14 @@
 export type { Seconds, Hertz, Cents, Decibels, Ticks, Midi, Frames } from './units.ts';
 export { createRandom, gaussian, type Random } from './random.ts';
 export { clamp, median, quantile, weightedMedian } from './statistics.ts';
-export { createTransform, hannWindow, nextPowerOfTwo, type Transform } from './fft.ts';
+export {
+  createRealTransform,
+  createTransform,
+  hannWindow,
+  nextPowerOfTwo,
+  type RealTransform,
+  type Transform,
+} from './fft.ts';
 export { createResampler, resample, type StreamResampler } from './resample.ts';
 export {
   createPeakCollector,

@@ -17,6 +17,7 @@ export {
   isDoubtful,
   nearestNote,
   notesFromLine,
+  melodyLineOf,
   railMidi,
   soundingMidi,
   wantedSpan,

@@ -10,6 +10,12 @@ export function isDoubtful(note: Pick<LineNote, 'confidence'>): boolean {
   return note.confidence < DOUBTFUL_BELOW;
 }
 
+/** The line of a passage when it is one melody: only such a line corrects the recording note by note. */
+export function melodyLineOf(passage: { line?: Line | null } | null | undefined): Line | null {
+  const line = passage?.line;
+  return line && (line.reads ?? 'melody') === 'melody' ? line : null;
+}
+
 /** Start, end and pitch a line note should have: its target where one is set. */
 export function wantedSpan(note: LineNote): { startSeconds: Seconds; endSeconds: Seconds } {
   return {

@@ -62,6 +62,8 @@ export const lineNoteSchema = z.object({
 });
 
 export const lineSchema = z.object({
+  /** What was read: one melody with its contour (also when absent), all notes at once, or hits as percussion keys. */
+  reads: z.enum(['melody', 'notes', 'hits']).optional(),
   /** The reading the line was made from; its contour is fetched by this. */
   readingId: z.string().max(200),
   /** Tuning of the recording against A4 = 440 Hz. */

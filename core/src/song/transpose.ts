@@ -1,7 +1,7 @@
 /** A whole song in another key: what moves, what stays, as one edit. */
 import { mod12, tonicPitchClass, type Key } from '../theory/index.ts';
 import type { Edit, SimpleEdit } from './edit.ts';
-import { railMidi } from './lineNotes.ts';
+import { melodyLineOf, railMidi } from './lineNotes.ts';
 import { emptyStretch } from './stretch.ts';
 import type { Song } from './schema.ts';
 
@@ -40,15 +40,19 @@ export function planTranspose(song: Song, key: Key, semitones: number): Transpos
         const put = passage.notes.map((note) => ({ ...note, midi: inRange(note.midi + semitones) }));
         if (put.length > 0) edits.push({ type: 'passage.notes', ...place, remove: [], put });
         notes += put.length;
-      } else if (passage.line && passage.line.notes.length > 0) {
-        const { tuningCents } = passage.line;
-        const put = passage.line.notes.map((note) => ({
+        continue;
+      }
+      const { line } = passage;
+      if (line && line.reads !== 'hits' && line.notes.length > 0) {
+        const put = line.notes.map((note) => ({
           ...note,
-          target: { ...note.target, midi: inRange(railMidi(note, tuningCents) + semitones) },
+          target: { ...note.target, midi: inRange(railMidi(note, line.tuningCents) + semitones) },
         }));
         edits.push({ type: 'line.notes', ...place, remove: [], put });
         notes += put.length;
-      } else if (!passage.line) {
+      }
+      // The notes of a chordal reading say what sounds; the recording itself moves as a whole.
+      if (!melodyLineOf(passage) && line?.reads !== 'hits') {
         const stretch = passage.stretch ?? emptyStretch(part.kind === 'recording' ? part.material : 'other');
         const shift = stretch.semitones + semitones;
         edits.push({

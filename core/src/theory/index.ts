@@ -13,3 +13,4 @@ export {
   type Key,
   type KeyTonic,
 } from './key.ts';
+export { HIT_KINDS, KEY_OF_KIND, percussionName, type HitKind } from './percussion.ts';

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Router } from 'express';
 import { wantedOf } from '@plundra/core/retune';
+import { melodyLineOf } from '@plundra/core/song';
 import type { Pool } from '../readings/pool.ts';
 import type { ReadingService } from '../readings/readingService.ts';
 import { Problem, type RecordingStore, type SongStore } from '../store/index.ts';
@@ -31,6 +32,7 @@ export function correctedRoutes(
         'This recording is longer than 20 minutes, too long to be corrected in one piece. Cut it up first, or use the command line: plundra tune.',
       );
     const resultPath = join(tmpdir(), `plundra-${randomUUID()}.wav`);
+    const melody = melodyLineOf(passage);
     const abort = new AbortController();
     response.once('close', () => abort.abort());
     try {
@@ -38,7 +40,7 @@ export function correctedRoutes(
         {
           task: 'correct',
           path: recordings.soundPath(passage.recordingHash),
-          readingPath: passage.line ? readings.resultPath(passage.line.readingId) : undefined,
+          readingPath: melody ? readings.resultPath(melody.readingId) : undefined,
           wanted: wantedOf(passage),
           fromSeconds: passage.offsetSeconds,
           toSeconds: passage.offsetSeconds + passage.durationSeconds,

@@ -3,15 +3,31 @@ import { mkdir, rename, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import type { MessagePort } from 'node:worker_threads';
 import { AudioFormatError } from '@plundra/core/formats';
-import type { MelodyKind } from '@plundra/core/reading';
+import type { ReadingRequest } from '@plundra/contract';
 import { inspect } from '../recordings/inspect.ts';
 import { writeCorrectedSound, type CorrectedSoundTask } from '../recordings/correctedSound.ts';
-import { readMelodyFile, readOnsetsFile } from './readFile.ts';
+import { loadActivations, saveActivations } from './activationsFile.ts';
+import {
+  judgeMaterialFile,
+  notesOf,
+  readActivationsFile,
+  readHitsFile,
+  readMelodyFile,
+  readOnsetsFile,
+} from './readFile.ts';
 
 export type PoolTask =
-  | { task: 'inspect'; path: string }
-  | ({ task: 'correct' } & CorrectedSoundTask)
-  | { task: 'melody' | 'onsets'; path: string; kind: MelodyKind; resultPath: string; port: MessagePort };
+  { task: 'inspect'; path: string } | ({ task: 'correct' } & CorrectedSoundTask) | ReadingTask;
+
+interface ReadingTask {
+  task: 'read';
+  request: ReadingRequest;
+  path: string;
+  resultPath: string;
+  /** Where the activations of a chordal recording are kept, for other sensitivities and for chords. */
+  activationsPath: string;
+  port: MessagePort;
+}
 
 /** Progress is told at most once for this share of the work. */
 const PROGRESS_STEP = 0.02;
@@ -26,10 +42,7 @@ export default async function run(task: PoolTask): Promise<unknown> {
       told = share;
       task.port.postMessage(share);
     };
-    const result =
-      task.task === 'onsets'
-        ? await readOnsetsFile(task.path, tell)
-        : await readMelodyFile(task.path, task.kind, tell);
+    const result = await read(task, tell);
     // Written beside and renamed: a result is whole or not there.
     await mkdir(dirname(task.resultPath), { recursive: true });
     await writeFile(`${task.resultPath}.new`, JSON.stringify(result));
@@ -40,5 +53,24 @@ export default async function run(task: PoolTask): Promise<unknown> {
     throw error;
   } finally {
     task.port.close();
+  }
+}
+
+async function read({ request, path, activationsPath }: ReadingTask, tell: (share: number) => void) {
+  switch (request.type) {
+    case 'melody':
+      return readMelodyFile(path, request.kind, tell);
+    case 'hits':
+      return readHitsFile(path, request.sensitivity, tell);
+    case 'material':
+      return judgeMaterialFile(path);
+    case 'onsets':
+      return readOnsetsFile(path, tell);
+    case 'notes': {
+      const known = await loadActivations(activationsPath);
+      const activations = known ?? (await readActivationsFile(path, tell));
+      if (!known) await saveActivations(activationsPath, activations);
+      return notesOf(activations, request.sensitivity);
+    }
   }
 }

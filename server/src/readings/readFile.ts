@@ -1,11 +1,21 @@
-/** Reads the melody or the onsets of a sound file, with the numbers rounded to what they are worth, ready for JSON. */
-import type { MelodyResult, OnsetsResult } from '@plundra/contract';
+/** Reads a sound file, with the numbers rounded to what they are worth, ready for JSON. */
+import type { HitsResult, MaterialResult, MelodyResult, NotesResult, OnsetsResult } from '@plundra/contract';
 import {
+  createChordalReader,
+  createHitReader,
   createMelodyReader,
   createOnsetReader,
+  decodeNotes,
+  judgeMaterial,
+  keptHits,
+  MATERIAL_SECONDS,
+  type Activations,
+  type ChordalReader,
+  type HitReader,
   type MelodyKind,
   type MelodyReader,
   type OnsetReader,
+  type ReadNote,
 } from '@plundra/core/reading';
 import { decodeFile } from '../recordings/soundFile.ts';
 
@@ -33,13 +43,87 @@ export async function readMelodyFile(
       f0Hz: Array.from(reading.contour.f0Hz, (value) => round(value, 2)),
       confidence: Array.from(reading.contour.confidence, (value) => round(value, 2)),
     },
-    notes: reading.notes.map((note) => ({
-      startSeconds: round(note.startSeconds, 4),
-      endSeconds: round(note.endSeconds, 4),
-      midi: round(note.midi, 3),
-      velocity: note.velocity,
-      confidence: round(note.confidence, 3),
+    notes: reading.notes.map(roundNote),
+  };
+}
+
+/** Share of a chordal reading that decoding the file takes. */
+const DECODING_SHARE = 0.1;
+
+/** What sounds in a chordal recording, from which its notes are taken. */
+export async function readActivationsFile(
+  path: string,
+  onProgress: (share: number) => void = () => undefined,
+): Promise<Activations> {
+  let reader: ChordalReader | undefined;
+  await decodeFile(
+    path,
+    (mono, sampleRateHz) => {
+      reader ??= createChordalReader(sampleRateHz);
+      reader.push(mono);
+    },
+    (share) => onProgress(DECODING_SHARE * share),
+  );
+  return reader!.finish((share) => onProgress(DECODING_SHARE + (1 - DECODING_SHARE) * share));
+}
+
+/** The notes in activations at a sensitivity of 0–100. */
+export function notesOf(activations: Activations, sensitivity: number): NotesResult {
+  return {
+    tuningCents: round(activations.tuningCents, 1),
+    notes: decodeNotes(activations, { sensitivity: sensitivity / 100 }).map(roundNote),
+  };
+}
+
+/** The hits of a drum recording at a sensitivity of 0–100. */
+export async function readHitsFile(
+  path: string,
+  sensitivity: number,
+  onProgress?: (share: number) => void,
+): Promise<HitsResult> {
+  let reader: HitReader | undefined;
+  await decodeFile(
+    path,
+    (mono, sampleRateHz) => {
+      reader ??= createHitReader(sampleRateHz);
+      reader.push(mono);
+    },
+    onProgress,
+  );
+  return {
+    hits: keptHits(reader!.finish(), sensitivity / 100).map((hit) => ({
+      ...hit,
+      seconds: round(hit.seconds, 4),
+      evidence: round(hit.evidence, 3),
+      confidence: round(hit.confidence, 3),
     })),
+  };
+}
+
+/** Which reading suits a recording, judged by its first half minute. */
+export async function judgeMaterialFile(path: string): Promise<MaterialResult> {
+  let chordal: ChordalReader | undefined;
+  let hits: HitReader | undefined;
+  let left = 0;
+  await decodeFile(path, (mono, sampleRateHz) => {
+    if (!chordal) left = MATERIAL_SECONDS * sampleRateHz;
+    chordal ??= createChordalReader(sampleRateHz);
+    hits ??= createHitReader(sampleRateHz);
+    const piece = mono.subarray(0, Math.max(0, left));
+    left -= piece.length;
+    chordal.push(piece);
+    hits.push(piece);
+  });
+  return judgeMaterial(chordal!.finish(), hits!.finish());
+}
+
+function roundNote(note: ReadNote): ReadNote {
+  return {
+    startSeconds: round(note.startSeconds, 4),
+    endSeconds: round(note.endSeconds, 4),
+    midi: round(note.midi, 3),
+    velocity: note.velocity,
+    confidence: round(note.confidence, 3),
   };
 }
 

@@ -7,7 +7,13 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
 import type { ReadingRequest, ReadingStatus } from '@plundra/contract';
-import { MELODY_ALGORITHM_VERSION, ONSET_ALGORITHM_VERSION } from '@plundra/core/reading';
+import {
+  CHORDAL_ALGORITHM_VERSION,
+  HIT_ALGORITHM_VERSION,
+  MATERIAL_ALGORITHM_VERSION,
+  MELODY_ALGORITHM_VERSION,
+  ONSET_ALGORITHM_VERSION,
+} from '@plundra/core/reading';
 import { asStorageProblem, Problem, type DataFolder, type RecordingStore } from '../store/index.ts';
 import type { Pool } from './pool.ts';
 
@@ -51,10 +57,15 @@ export function createReadingService(
     try {
       const outcome = await pool.run<{ ok: boolean; message?: string }>(
         {
-          task: request.type,
+          task: 'read',
+          request,
           path: recordings.soundPath(request.recordingHash),
-          kind: request.kind,
           resultPath: resultPath(job.status.id),
+          activationsPath: join(
+            folder.derived,
+            'readings',
+            `${request.recordingHash}-activations-v${CHORDAL_ALGORITHM_VERSION}.bin`,
+          ),
           port: channel.port1,
         },
         job.abort.signal,
@@ -112,14 +123,26 @@ export function createReadingService(
   };
 }
 
-function readingId({ recordingHash, type, kind }: ReadingRequest): string {
-  const version = type === 'melody' ? MELODY_ALGORITHM_VERSION : ONSET_ALGORITHM_VERSION;
-  return `${recordingHash}-${type}-${kind}-v${version}`;
+/** Recording, settings and algorithm version. */
+function readingId(request: ReadingRequest): string {
+  const { recordingHash, type } = request;
+  switch (request.type) {
+    case 'melody':
+      return `${recordingHash}-${type}-${request.kind}-v${MELODY_ALGORITHM_VERSION}`;
+    case 'onsets':
+      return `${recordingHash}-${type}-auto-v${ONSET_ALGORITHM_VERSION}`;
+    case 'notes':
+      return `${recordingHash}-${type}-s${request.sensitivity}-v${CHORDAL_ALGORITHM_VERSION}`;
+    case 'hits':
+      return `${recordingHash}-${type}-s${request.sensitivity}-v${HIT_ALGORITHM_VERSION}`;
+    case 'material':
+      return `${recordingHash}-${type}-auto-v${MATERIAL_ALGORITHM_VERSION}`;
+  }
 }
 
 /** Ids become file names; nothing else may. */
 function checkedId(id: string): string {
-  if (!/^[0-9a-f]{64}-[a-z]+-[a-z]+-v\d+$/.test(id)) throw notFound();
+  if (!/^[0-9a-f]{64}-[a-z]+-[a-z]+\d*-v\d+$/.test(id)) throw notFound();
   return id;
 }
 

@@ -4,7 +4,10 @@ import {
   demoResponseSchema,
   errorBodySchema,
   FILE_NAME_HEADER,
+  hitsResultSchema,
+  materialResultSchema,
   melodyResultSchema,
+  notesResultSchema,
   onsetsResultSchema,
   midiImportResponseSchema,
   paths,
@@ -36,6 +39,8 @@ export class ApiError extends Error {
 const UNREACHABLE =
   'The server cannot be reached. Your changes are kept in this window and saved as soon as it is back.';
 
+const NOT_UNDERSTOOD = 'The server gave an answer that was not understood. Reload the page and try again.';
+
 async function request(path: string, init?: RequestInit): Promise<Response> {
   let response: Response;
   try {
@@ -54,16 +59,14 @@ async function errorOf(status: number, text: string): Promise<ApiError> {
   } catch {
     return status === 502 || status === 504
       ? new ApiError(0, 'unreachable', UNREACHABLE)
-      : new ApiError(
-          status,
-          'unexpected',
-          'The server gave an answer that was not understood. Reload the page and try again.',
-        );
+      : new ApiError(status, 'unexpected', NOT_UNDERSTOOD);
   }
 }
 
 async function getJson<T>(path: string, schema: z.ZodType<T>, init?: RequestInit): Promise<T> {
-  return schema.parse(await (await request(path, init)).json());
+  const parsed = schema.safeParse(await (await request(path, init)).json());
+  if (parsed.success) return parsed.data;
+  throw new ApiError(200, 'unexpected', NOT_UNDERSTOOD);
 }
 
 function post(body?: unknown): RequestInit {
@@ -103,6 +106,9 @@ export const api = {
   readings: () => getJson(paths.readings, readingListSchema).then(({ readings }) => readings),
   readingStatus: (id: string) => getJson(paths.reading(id), readingStatusSchema),
   readingResult: (id: string) => getJson(paths.readingResult(id), melodyResultSchema),
+  notesResult: (id: string) => getJson(paths.readingResult(id), notesResultSchema),
+  hitsResult: (id: string) => getJson(paths.readingResult(id), hitsResultSchema),
+  materialResult: (id: string) => getJson(paths.readingResult(id), materialResultSchema),
   onsetsResult: (id: string) => getJson(paths.readingResult(id), onsetsResultSchema),
   cancelReading: (id: string) => request(paths.reading(id), { method: 'DELETE' }),
   uploadRecording,

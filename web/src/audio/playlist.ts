@@ -200,7 +200,7 @@ function lineTracks(song: Song, part: RecordingPart, choice: ListenChoice): Trac
     key: `${part.id}/line`,
     gainDb: part.levelDb,
     pan: part.pan,
-    program: choice.lineProgram,
+    program: part.passages.some(({ line }) => line?.reads === 'hits') ? 'drums' : choice.lineProgram,
     notes: notes.sort((a, b) => a.startSeconds - b.startSeconds),
     bends: [],
   };

@@ -2,7 +2,15 @@
 import type { Recording } from '@plundra/contract';
 import type { Sound } from '../audio/instruments.ts';
 import { markOf } from '@plundra/core/formats';
-import type { Edit, Material, NotePart, NotePassage, Part, RecordingPart, Song } from '@plundra/core/song';
+import type {
+  Material,
+  NotePart,
+  NotePassage,
+  Part,
+  RecordingPart,
+  SimpleEdit,
+  Song,
+} from '@plundra/core/song';
 
 /** Colour that fewest parts have, the first of those. */
 export function nextColour(song: Song): number {
@@ -76,7 +84,7 @@ export function notePartFromLine(
   program: Sound,
   instrument: string,
   createId: () => string,
-): { part: NotePart; edit: Edit } {
+): { part: NotePart; edit: SimpleEdit } {
   const name = `${source.name} · ${instrument}`.slice(0, 120);
   const shared = {
     id: createId(),

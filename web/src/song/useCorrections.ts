@@ -2,7 +2,7 @@
 import { useEffect, useState, useSyncExternalStore } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { wantedOf, type Wanted } from '@plundra/core/retune';
-import type { RecordingPassage, Song } from '@plundra/core/song';
+import { melodyLineOf, type RecordingPassage, type Song } from '@plundra/core/song';
 import { api } from '../api/client.ts';
 import { Corrections, type Correction, type CorrectionWish } from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
@@ -54,14 +54,15 @@ function wishesOf(parts: Song['parts'], openPartId: string | null): CorrectionWi
             known.set(passage, wanted);
           }
           // The line of the open part is measured beforehand.
-          const first = passage.line && part.id === openPartId ? NO_NOTES : null;
+          const melody = melodyLineOf(passage);
+          const first = melody && part.id === openPartId ? NO_NOTES : null;
           if (!wanted && !first) return [];
           return [
             {
               key: `${part.id}/${passage.id}`,
               hash: passage.recordingHash,
               durationSeconds: passage.offsetSeconds + passage.durationSeconds,
-              readingId: passage.line?.readingId,
+              readingId: melody?.readingId,
               wanted: wanted ?? first!,
             },
           ];

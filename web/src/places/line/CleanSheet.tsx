@@ -1,41 +1,49 @@
 import { useMemo } from 'react';
 import { EditOutlined, ScissorOutlined, SelectOutlined } from '@ant-design/icons';
 import { Button, Segmented, Slider } from 'antd';
-import { propose, PROPOSAL_KINDS, type ProposalKind } from '@plundra/core/reading';
+import { proposalFor, proposalKindsOf, type OpenProposal } from './proposing.ts';
 import type { LineSheetProps } from './LineSheet.tsx';
 import { SoundOfPart } from './SoundOfPart.tsx';
 
-const TEXTS: Record<ProposalKind, { title: string; one: string; many: string; verb: string; none: string }> =
-  {
-    join: {
-      title: 'Broken notes',
-      one: 'note broken into pieces',
-      many: 'notes broken into pieces',
-      verb: 'Join',
-      none: 'no broken notes found',
-    },
-    ghosts: {
-      title: 'Ghost notes',
-      one: 'note that nobody played',
-      many: 'notes that nobody played',
-      verb: 'Drop',
-      none: 'no ghost notes found',
-    },
-    octave: {
-      title: 'Wrong octave',
-      one: 'note an octave off',
-      many: 'notes an octave off',
-      verb: 'Fix',
-      none: 'no octave faults found',
-    },
-    duplicates: {
-      title: 'Duplicates',
-      one: 'note found twice',
-      many: 'notes found twice',
-      verb: 'Drop',
-      none: 'nothing found twice',
-    },
-  };
+type Kind = OpenProposal['kind'];
+
+const TEXTS: Record<Kind, { title: string; one: string; many: string; verb: string; none: string }> = {
+  join: {
+    title: 'Broken notes',
+    one: 'note broken into pieces',
+    many: 'notes broken into pieces',
+    verb: 'Join',
+    none: 'no broken notes found',
+  },
+  ghosts: {
+    title: 'Ghost notes',
+    one: 'note that nobody played',
+    many: 'notes that nobody played',
+    verb: 'Drop',
+    none: 'no ghost notes found',
+  },
+  octave: {
+    title: 'Wrong octave',
+    one: 'note an octave off',
+    many: 'notes an octave off',
+    verb: 'Fix',
+    none: 'no octave faults found',
+  },
+  doubles: {
+    title: 'Octave doubles',
+    one: 'note that is a harmonic of another',
+    many: 'notes that are harmonics of others',
+    verb: 'Drop',
+    none: 'no octave doubles found',
+  },
+  duplicates: {
+    title: 'Duplicates',
+    one: 'note found twice',
+    many: 'notes found twice',
+    verb: 'Drop',
+    none: 'nothing found twice',
+  },
+};
 const FIRST_AMOUNT = 50;
 
 /** Tools, doubtful notes and the automatic proposals. */
@@ -53,15 +61,19 @@ export function CleanSheet({
   goToDoubtful,
 }: LineSheetProps) {
   const line = passage.type === 'recording' ? passage.line : null;
+  const kinds = useMemo(() => (line ? proposalKindsOf(line) : []), [line]);
   const counts = useMemo(() => {
-    if (!line || !contour) return null;
+    if (!line) return null;
     return Object.fromEntries(
-      PROPOSAL_KINDS.map((kind) => [
+      kinds.map((kind) => [
         kind,
-        propose(kind, line.notes, contour, proposal?.kind === kind ? proposal.amount : FIRST_AMOUNT).count,
+        proposalFor(line, contour, {
+          kind,
+          amount: proposal?.kind === kind ? proposal.amount : FIRST_AMOUNT,
+        })?.count ?? 0,
       ]),
-    ) as Record<ProposalKind, number>;
-  }, [line, contour, proposal]);
+    ) as Record<Kind, number>;
+  }, [line, kinds, contour, proposal]);
   const doubtful = editing?.notes.filter((note) => note.doubtful).length ?? 0;
   return (
     <>
@@ -93,7 +105,7 @@ export function CleanSheet({
             </Button>
           </div>
           <h3>Proposals</h3>
-          {PROPOSAL_KINDS.map((kind) => {
+          {kinds.map((kind) => {
             const text = TEXTS[kind];
             const count = counts?.[kind] ?? 0;
             const open = proposal?.kind === kind;

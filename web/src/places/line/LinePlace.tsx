@@ -2,10 +2,11 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Alert, Button, Progress, Result, Select } from 'antd';
 import { Link, Navigate, useParams } from 'react-router';
-import { propose, type Proposal, type ProposalKind } from '@plundra/core/reading';
+import { groupStrokes, type Proposal } from '@plundra/core/reading';
 import {
   createPassageTime,
   GRID_VALUES,
+  melodyLineOf,
   type Grid,
   type NotePassage,
   type RecordingPassage,
@@ -23,9 +24,11 @@ import { createOnsetEditor } from './onsetEditor.ts';
 import { pullChange } from './OnsetSheet.tsx';
 import type { Change, NoteEditing } from './noteEditing.ts';
 import { createPassageEditor } from './passageEditor.ts';
+import { proposalFor, type OpenProposal } from './proposing.ts';
 import { StepStrip, type StepName } from './StepStrip.tsx';
 import { gridName } from './GridPullFields.tsx';
 import { useLineKeys } from './useLineKeys.ts';
+import { firstWish, readLabel } from './ReadSheet.tsx';
 import { useReading } from './useReading.ts';
 import { useTiming } from './useTiming.ts';
 
@@ -56,12 +59,6 @@ export function LinePlace() {
   return <OpenPart key={part.id} partId={part.id} />;
 }
 
-/** What a proposal would do, while it is open. */
-export interface OpenProposal {
-  kind: ProposalKind;
-  amount: number;
-}
-
 function OpenPart({ partId }: { partId: string }) {
   const songValue = useSong();
   const { song, time, apply, engine, listen } = songValue;
@@ -87,9 +84,11 @@ function OpenPart({ partId }: { partId: string }) {
   const editing: NoteEditing | null = useMemo(() => {
     if (!passage) return null;
     if (passage.type === 'notes') return createPassageEditor(partId, passage, time, createId);
-    if (passage.line) return contour ? createLineEditor(partId, passage, contour, time, createId) : null;
-    const { stretch } = passage;
-    return step === 'time' && stretch ? createOnsetEditor(partId, passage, stretch, time, createId) : null;
+    const { line, stretch } = passage;
+    if (melodyLineOf(passage))
+      return contour ? createLineEditor(partId, passage, contour, time, createId) : null;
+    if (step === 'time') return stretch ? createOnsetEditor(partId, passage, stretch, time, createId) : null;
+    return line ? createLineEditor(partId, passage, undefined, time, createId) : null;
   }, [partId, passage, contour, time, step]);
 
   // A line that just arrived moves the work on to cleaning up.
@@ -113,8 +112,8 @@ function OpenPart({ partId }: { partId: string }) {
   const timing = useTiming(recorded, shownSelection, step === 'time');
 
   const preview: Proposal | null = useMemo(() => {
-    if (!proposal || !recorded?.line || !contour) return null;
-    return propose(proposal.kind, recorded.line.notes, contour, proposal.amount);
+    if (!proposal || !recorded?.line) return null;
+    return proposalFor(recorded.line, contour, proposal);
   }, [proposal, recorded, contour]);
 
   const change = useCallback(
@@ -125,22 +124,39 @@ function OpenPart({ partId }: { partId: string }) {
     [apply],
   );
 
+  const drums = part.kind === 'drums' || recorded?.line?.reads === 'hits';
+  const strokes = useMemo(
+    () =>
+      recorded?.line?.reads === 'notes' && editing && !editing.unpitched ? groupStrokes(editing.notes) : [],
+    [recorded, editing],
+  );
   const scene: Omit<LineScene, 'view' | 'gridStepTicks' | 'notes'> = useMemo(
     () => ({
       time,
       key: song.key,
       selected: shownSelection,
       previewed: new Set(preview?.touched),
-      previewRemoved: new Set(
-        preview?.kind === 'ghosts' || preview?.kind === 'duplicates' ? preview.remove : [],
-      ),
+      previewRemoved: new Set(preview && preview.kind !== 'join' ? preview.remove : []),
+      drums,
+      strokes,
       recording: null,
       unpitched: editing?.unpitched ?? false,
       partColour: partColours[part.colour],
       before: listen.before,
       ...timing.shown,
     }),
-    [time, song.key, shownSelection, preview, editing?.unpitched, part.colour, listen.before, timing.shown],
+    [
+      time,
+      song.key,
+      shownSelection,
+      preview,
+      editing?.unpitched,
+      part.colour,
+      listen.before,
+      timing.shown,
+      strokes,
+      drums,
+    ],
   );
   const sceneRecording = useMemo(
     () =>
@@ -174,26 +190,27 @@ function OpenPart({ partId }: { partId: string }) {
     [editing, shownSelection],
   );
 
-  const hearProgram =
-    part.kind === 'notes' ? part.program : part.kind === 'drums' ? ('drums' as const) : listen.lineProgram;
+  const hearProgram = part.kind === 'notes' ? part.program : drums ? ('drums' as const) : listen.lineProgram;
   const hear = useCallback(
     (midi: number, velocity: number) => void engine.preview(midi, velocity, hearProgram),
     [engine, hearProgram],
   );
 
   const tuneByKey = () => {
-    if (!recorded?.line) return;
-    change(tuneNotes(partId, recorded, meantNotes(recorded.line, shownSelection), { centre: 1 }, song.key));
+    const line = melodyLineOf(recorded);
+    if (!recorded || !line) return;
+    change(tuneNotes(partId, recorded, meantNotes(line, shownSelection), { centre: 1 }, song.key));
   };
   const pullByKey = () => {
     if (!recorded) return;
-    if (!recorded.line) {
+    const line = melodyLineOf(recorded);
+    if (!line) {
       const { plan } = timing;
       if (plan?.stretch && plan.report.moving > 0)
         change(pullChange(partId, recorded, plan.report.moving, plan.stretch));
       return;
     }
-    const notes = meantNotes(recorded.line, shownSelection);
+    const notes = meantNotes(line, shownSelection);
     const plan = planPull(recorded, notes, timing.settings, time);
     if (plan.report.moving > 0) change(pullNotes(partId, recorded, notes, plan, time));
   };
@@ -223,10 +240,11 @@ function OpenPart({ partId }: { partId: string }) {
     );
   const applyProposal = () => {
     if (!preview || !recorded || preview.count === 0) return;
-    const labels: Record<ProposalKind, string> = {
+    const labels: Record<OpenProposal['kind'], string> = {
       join: 'Join broken notes',
       ghosts: 'Drop ghost notes',
       octave: 'Fix octaves',
+      doubles: 'Drop octave doubles',
       duplicates: 'Drop duplicates',
     };
     apply(`${labels[preview.kind]} (${preview.count})`, {
@@ -282,12 +300,12 @@ function OpenPart({ partId }: { partId: string }) {
           onChange={change}
           onHear={hear}
         />
-        {recorded && !editing && (recorded.line || (step !== 'tune' && step !== 'time')) && (
+        {recorded && !editing && (melodyLineOf(recorded) || (step !== 'tune' && step !== 'time')) && (
           <div className="canvas-note" style={{ top: 90, pointerEvents: 'none' }}>
             <div className="card" style={{ pointerEvents: 'auto' }}>
               {reading.status ? (
                 <>
-                  <h2 style={{ fontSize: 17 }}>Reading the melody</h2>
+                  <h2 style={{ fontSize: 17 }}>Reading {part.name}</h2>
                   <Progress
                     percent={Math.round(reading.status.progress * 100)}
                     status="active"
@@ -300,19 +318,18 @@ function OpenPart({ partId }: { partId: string }) {
                   type="warning"
                   title="The reading behind this line is not there any more"
                   description="Your notes are kept in the song. Read the melody again to see its contour; you can undo that to come back to your notes."
-                  action={<Button onClick={() => reading.read('auto')}>Read again</Button>}
+                  action={
+                    <Button onClick={() => reading.read({ type: 'melody', kind: 'auto' })}>Read again</Button>
+                  }
                 />
               ) : recorded.line ? (
                 <span className="quiet">Fetching the contour …</span>
               ) : (
                 <>
                   <h2 style={{ fontSize: 17 }}>{part.name} is not read yet</h2>
-                  <p className="quiet">
-                    Reading finds its pitch over time and the notes in it. The recording itself stays as it
-                    is.
-                  </p>
-                  <Button type="primary" size="large" onClick={() => reading.read('auto')}>
-                    Read melody
+                  <p className="quiet">Reading finds the notes in it. The recording itself stays as it is.</p>
+                  <Button type="primary" size="large" onClick={() => reading.read(firstWish(part))}>
+                    {readLabel(firstWish(part))}
                   </Button>
                 </>
               )}

@@ -1,9 +1,9 @@
 /** Side sheet of the Line place: the selected notes, or the step that is being worked on. */
 import type { Contour, Proposal } from '@plundra/core/reading';
-import type { Part, Passage } from '@plundra/core/song';
+import { melodyLineOf, type Part, type Passage } from '@plundra/core/song';
 import { CleanSheet } from './CleanSheet.tsx';
 import type { Tool } from './gesture.ts';
-import type { OpenProposal } from './LinePlace.tsx';
+import type { OpenProposal } from './proposing.ts';
 import type { Change, NoteEditing } from './noteEditing.ts';
 import { NoteSheet } from './NoteSheet.tsx';
 import { OnsetSheet } from './OnsetSheet.tsx';
@@ -38,11 +38,12 @@ export interface LineSheetProps {
 
 export function LineSheet(props: LineSheetProps) {
   const { part, passage, editing, selected, step } = props;
+  const melody = passage.type === 'recording' ? melodyLineOf(passage) : null;
   return (
     <aside className="side-sheet" aria-label="Side sheet">
-      {part.kind === 'recording' && passage.type === 'recording' && !passage.line && step === 'tune' ? (
+      {part.kind === 'recording' && passage.type === 'recording' && !melody && step === 'tune' ? (
         <TransposeSheet {...props} part={part} passage={passage} />
-      ) : part.kind === 'recording' && passage.type === 'recording' && !passage.line && step === 'time' ? (
+      ) : part.kind === 'recording' && passage.type === 'recording' && !melody && step === 'time' ? (
         <OnsetSheet {...props} part={part} passage={passage} />
       ) : part.kind === 'recording' && passage.type === 'recording' && step === 'tune' ? (
         <TuneSheet {...props} part={part} passage={passage} />

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Button, Input, InputNumber, Slider } from 'antd';
 import { centsFromNearest, degreeOf, noteName, parseNote, prefersFlats } from '@plundra/core/theory';
 import { formatPosition, parsePosition } from '@plundra/core/song';
+import { groupStrokes, type Stroke } from '@plundra/core/reading';
 import { SoundOfPart } from './SoundOfPart.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
@@ -14,6 +15,7 @@ const ORDINALS = ['', '1st', '2nd', '3rd', '4th', '5th', '6th', '7th'];
 /** Numbers and actions of the selected notes. */
 export function NoteSheet({
   part,
+  passage,
   editing,
   selected,
   change,
@@ -29,6 +31,10 @@ export function NoteSheet({
   const meanVelocity = Math.round(velocities.reduce((sum, value) => sum + value, 0) / notes.length);
   const spread = Math.max(...velocities) - Math.min(...velocities);
   const isLine = notes[0].played !== undefined;
+  const chordal = passage.type === 'recording' && passage.line?.reads === 'notes';
+  const strokes = chordal
+    ? groupStrokes(editing.notes).filter(({ ids }) => ids.some((id) => selected.has(id)))
+    : [];
   const raise = (by: number) => change(editing.setVelocity(selected, (velocity) => velocity + by));
   const after = () =>
     setSelected(
@@ -51,6 +57,12 @@ export function NoteSheet({
         <SingleNote key={single.id} note={single} editing={editing} change={change} />
       ) : (
         <ManyNotes notes={notes} />
+      )}
+      {strokes.length > 0 && (
+        <div className="row">
+          <span className="label">{strokes.length === 1 ? 'Stroke' : `${strokes.length} strokes`}</span>
+          {strokes.length === 1 && <span className="numbers">{strokeText(strokes[0])}</span>}
+        </div>
       )}
       <h3>Velocity</h3>
       <div className="row">
@@ -138,7 +150,16 @@ export function NoteSheet({
         >
           All
         </Button>
-        {isLine && (
+        {strokes.length > 0 && (
+          <Button
+            size="small"
+            onClick={() => setSelected(new Set(strokes.flatMap(({ ids }) => ids)))}
+            title="All notes that the same movement of the hand struck"
+          >
+            Whole stroke
+          </Button>
+        )}
+        {(isLine || chordal) && (
           <Button size="small" onClick={() => goToDoubtful(1)} title="Key N">
             Next doubtful
           </Button>
@@ -147,6 +168,12 @@ export function NoteSheet({
       {part.kind === 'notes' && <SoundOfPart part={part} />}
     </>
   );
+}
+
+/** "down, 4 notes over 18 ms" */
+function strokeText({ ids, direction, spreadSeconds }: Stroke): string {
+  const way = direction === 'together' ? 'together' : direction;
+  return `${way}, ${countNotes(ids.length)} over ${Math.round(spreadSeconds * 1000)} ms`;
 }
 
 /** Exact values of one note, typed. */
@@ -187,13 +214,13 @@ function SingleNote({
               </span>
             </span>
           </div>
-          {note.doubtful && (
-            <div className="row">
-              <span className="label">Sure</span>
-              <span style={{ color: colours.doubt }}>doubtful</span>
-            </div>
-          )}
         </>
+      )}
+      {note.doubtful && (
+        <div className="row">
+          <span className="label">Sure</span>
+          <span style={{ color: colours.doubt }}>doubtful</span>
+        </div>
       )}
       <TypedRow
         label={note.played ? 'Should be' : 'Pitch'}

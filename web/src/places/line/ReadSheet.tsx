@@ -1,16 +1,59 @@
 import { useState } from 'react';
 import { Button, InputNumber, Progress, Select, Slider } from 'antd';
 import type { MelodyKind } from '@plundra/core/reading';
-import type { RecordingPart, RecordingPassage } from '@plundra/core/song';
+import {
+  melodyLineOf,
+  type Material,
+  type Part,
+  type RecordingPart,
+  type RecordingPassage,
+} from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
-import type { ReadingUse } from './useReading.ts';
+import { FIRST_SENSITIVITY, type ReadingUse, type ReadWish } from './useReading.ts';
 
-const KIND_OPTIONS: { value: MelodyKind; label: string }[] = [
-  { value: 'auto', label: 'Automatic' },
-  { value: 'voice', label: 'Voice' },
-  { value: 'guitar', label: 'Guitar' },
-  { value: 'bass', label: 'Bass' },
+type Choice = MelodyKind | 'material' | 'chordal' | 'drums';
+
+const CHOICES: { value: Choice; label: string }[] = [
+  { value: 'material', label: 'Automatic' },
+  { value: 'auto', label: 'One line' },
+  { value: 'voice', label: 'One line: voice' },
+  { value: 'guitar', label: 'One line: guitar' },
+  { value: 'bass', label: 'One line: bass' },
+  { value: 'chordal', label: 'Chordal' },
+  { value: 'drums', label: 'Drums' },
 ];
+const HELP: Partial<Record<Choice, string>> = {
+  chordal:
+    'All notes that sound together, as a strummed guitar or a piano has them. More sensitivity finds fainter notes, and more that nobody played.',
+  drums:
+    'Hits by kind: kick, snare, hats, toms, cymbals, hand drums, shaker. Less sensitivity leaves out what only bleeds in from other drums.',
+};
+
+/** How a part is read that was never read: by its material where that says it, else it is found out. */
+export function firstWish(part: { kind: Part['kind']; material?: Material }): ReadWish {
+  switch (part.material) {
+    case 'voice':
+    case 'bass':
+      return { type: 'melody', kind: 'auto' };
+    case 'keys':
+      return { type: 'notes', sensitivity: FIRST_SENSITIVITY };
+    case 'drums':
+      return { type: 'hits', sensitivity: FIRST_SENSITIVITY };
+    default:
+      return { type: 'material' };
+  }
+}
+
+function wishOf(choice: Choice, sensitivity: number): ReadWish {
+  if (choice === 'material') return { type: 'material' };
+  if (choice === 'chordal') return { type: 'notes', sensitivity };
+  return choice === 'drums' ? { type: 'hits', sensitivity } : { type: 'melody', kind: choice };
+}
+
+/** Words of the button that reads. */
+export function readLabel({ type }: ReadWish): string {
+  return { material: 'Read', melody: 'Read melody', notes: 'Read notes', hits: 'Read hits' }[type];
+}
 
 /** Reading and the tuning of the recording. */
 export function ReadSheet({
@@ -23,7 +66,8 @@ export function ReadSheet({
   reading: ReadingUse;
 }) {
   const { apply } = useSong();
-  const [kind, setKind] = useState<MelodyKind>('auto');
+  const [choice, setChoice] = useState<Choice>(() => firstChoice(part, passage));
+  const [sensitivity, setSensitivity] = useState(FIRST_SENSITIVITY);
   const [tuning, setTuning] = useState<number | null>(null);
   const { line } = passage;
   const tuningCents = tuning ?? line?.tuningCents ?? 0;
@@ -39,12 +83,29 @@ export function ReadSheet({
         <span className="label">Material</span>
         <Select
           aria-label="Kind of material"
-          value={kind}
-          options={KIND_OPTIONS}
-          onChange={setKind}
-          style={{ width: 140 }}
+          value={choice}
+          options={CHOICES}
+          onChange={setChoice}
+          style={{ width: 160 }}
         />
       </div>
+      {HELP[choice] && (
+        <>
+          <div className="row">
+            <span className="label">Sensitivity</span>
+            <Slider
+              ariaLabelForHandle="Sensitivity"
+              style={{ flex: 1, marginLeft: 12 }}
+              min={0}
+              max={100}
+              value={sensitivity}
+              onChange={setSensitivity}
+            />
+          </div>
+          <p className="quiet">{HELP[choice]}</p>
+        </>
+      )}
+      {reading.reason && <p className="quiet">{reading.reason}</p>}
       {reading.result && <p className="quiet">{reading.result.kind.reason}</p>}
       {reading.status ? (
         <>
@@ -52,12 +113,12 @@ export function ReadSheet({
           <Button onClick={reading.cancel}>Stop reading</Button>
         </>
       ) : (
-        <Button type={line ? 'default' : 'primary'} onClick={() => reading.read(kind)}>
-          {line ? 'Read again' : 'Read melody'}
+        <Button type={line ? 'default' : 'primary'} onClick={() => reading.read(wishOf(choice, sensitivity))}>
+          {line ? 'Read again' : readLabel(wishOf(choice, sensitivity))}
         </Button>
       )}
       {line && <p className="quiet">Reading again replaces all notes of this line; undo brings them back.</p>}
-      {line && (
+      {line && line.reads !== 'hits' && (
         <>
           <h3>Tuning of the recording</h3>
           <p className="quiet">
@@ -92,6 +153,7 @@ export function ReadSheet({
           </div>
           <Button
             size="small"
+            hidden={!melodyLineOf(passage)}
             onClick={() => setLineTuning(reading.result?.tuningCents ?? 0)}
             disabled={!reading.result || reading.result.tuningCents === line.tuningCents}
           >
@@ -106,4 +168,9 @@ export function ReadSheet({
 function clampCents(text: string): number | null {
   const value = Number.parseFloat(text);
   return Number.isFinite(value) ? Math.max(-50, Math.min(50, value)) : null;
+}
+
+function firstChoice(part: RecordingPart, passage: RecordingPassage): Choice {
+  const choices = { melody: 'auto', notes: 'chordal', hits: 'drums', material: 'material' } as const;
+  return choices[passage.line ? (passage.line.reads ?? 'melody') : firstWish(part).type];
 }

@@ -2,7 +2,7 @@ import { useMemo, type ReactNode } from 'react';
 import { CheckOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons';
 import { Button, Select } from 'antd';
 import { useNavigate } from 'react-router';
-import { isDoubtful, type Part } from '@plundra/core/song';
+import { isDoubtful, melodyLineOf, type Part } from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
 import { partColours } from '../../theme/tokens.ts';
 import { movedCount, OFF_CENTS, offCount } from './correcting.ts';
@@ -27,16 +27,17 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
   const navigate = useNavigate();
   const line = part.kind === 'recording' ? part.passages[0]?.line : undefined;
   const doubtful = line?.notes.filter(isDoubtful).length ?? 0;
-  const off = useMemo(() => (line ? offCount(line) : 0), [line]);
+  const melody = part.kind === 'recording' ? melodyLineOf(part.passages[0]) : null;
+  const off = useMemo(() => (melody ? offCount(melody) : 0), [melody]);
   const stretch = part.kind === 'recording' ? part.passages[0]?.stretch : undefined;
   const moved = useMemo(
     () =>
-      line
-        ? movedCount(line)
+      melody
+        ? movedCount(melody)
         : (stretch?.onsets.filter((onset) => onset.targetSeconds !== undefined).length ?? 0),
-    [line, stretch],
+    [melody, stretch],
   );
-  const transposed = line ? 0 : (stretch?.semitones ?? 0);
+  const transposed = melody ? 0 : (stretch?.semitones ?? 0);
   const noteCount =
     part.kind === 'recording'
       ? (line?.notes.length ?? 0)
@@ -66,12 +67,12 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
           {
             name: 'tune',
             label: 'Tune',
-            count: line
+            count: melody
               ? `${off} off`
               : transposed !== 0
                 ? `${transposed > 0 ? '+' : '−'}${Math.abs(transposed)}`
                 : '',
-            done: (!!line && noteCount > 0 && off === 0) || transposed !== 0,
+            done: (!!melody && noteCount > 0 && off === 0) || transposed !== 0,
           },
           {
             name: 'time',

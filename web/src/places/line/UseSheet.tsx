@@ -2,8 +2,15 @@ import { useRef, useState } from 'react';
 import { DownloadOutlined, SoundOutlined } from '@ant-design/icons';
 import { App, Button, Switch } from 'antd';
 import { useNavigate } from 'react-router';
-import { bendsFromContour, type Contour } from '@plundra/core/reading';
-import { notesFromLine, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
+import { bendsFromContour, splitByRegister, type Contour } from '@plundra/core/reading';
+import {
+  notesFromLine,
+  railMidi,
+  type RecordingPart,
+  type RecordingPassage,
+  type SimpleEdit,
+} from '@plundra/core/song';
+import { percussionName } from '@plundra/core/theory';
 import { wantedOf } from '@plundra/core/retune';
 import { api } from '../../api/client.ts';
 import { instrumentName, INSTRUMENTS, type Sound } from '../../audio/instruments.ts';
@@ -17,6 +24,8 @@ const SOUNDS: { value: Sound; label: string }[] = [
   ...INSTRUMENTS.map(({ program, name }) => ({ value: program, label: name })),
   { value: 'drums', label: 'Drum kit' },
 ];
+
+const DRUM_SOUNDS = SOUNDS.filter(({ value }) => value === 'drums');
 
 export function UseSheet({
   part,
@@ -32,7 +41,7 @@ export function UseSheet({
   const navigate = useNavigate();
   const [bends, setBends] = useState(false);
   const { line } = passage;
-  const program = listen.lineProgram;
+  const program: Sound = line?.reads === 'hits' ? 'drums' : listen.lineProgram;
   if (!line)
     return (
       <>
@@ -47,6 +56,8 @@ export function UseSheet({
     const middle = line.notes[Math.floor(line.notes.length / 2)];
     void engine.preview(middle?.midi ?? 67, 96, next);
   };
+  const chordal = line.reads === 'notes';
+  const drums = line.reads === 'hits';
   const make = () => {
     const createId = () => crypto.randomUUID();
     const notes = notesFromLine(line, passage, time, createId);
@@ -64,6 +75,45 @@ export function UseSheet({
     void message.success(`${made.name}: ${countNotes(notes.length)}, beside the recording`, 4);
     void navigate(`../line/${made.id}`);
   };
+  /** Several parts from groups of the line's notes, as one step. */
+  const makeParts = (groups: { name: string; ids: ReadonlySet<string> }[]): SimpleEdit[] => {
+    const createId = () => crypto.randomUUID();
+    return groups.flatMap(({ name, ids }) => {
+      const kept = { ...line, notes: line.notes.filter((note) => ids.has(note.id)) };
+      const notes = notesFromLine(kept, passage, time, createId);
+      if (notes.length === 0) return [];
+      const lengthTicks = notes.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0);
+      const placed = { startTicks: passage.startTicks, lengthTicks, notes };
+      return [notePartFromLine(song, part, placed, program, name, createId).edit];
+    });
+  };
+  const takeApart = () => {
+    const keys = [...new Set(line.notes.map((note) => Math.round(railMidi(note, 0))))].sort((a, b) => a - b);
+    const edits = makeParts(
+      keys.map((key) => ({
+        name: percussionName(key) ?? `Key ${key}`,
+        ids: new Set(line.notes.filter((note) => Math.round(railMidi(note, 0)) === key).map(({ id }) => id)),
+      })),
+    );
+    if (apply(`Take apart into ${edits.length} parts`, { type: 'batch', edits }))
+      void message.success(`${edits.length} drum parts made, one for each drum`, 5);
+  };
+  const makeTwo = () => {
+    const registers = splitByRegister(
+      line.notes.map((note) => ({ ...note, midi: railMidi(note, line.tuningCents) })),
+    );
+    const edits = makeParts(
+      (['upper', 'lower'] as const).map((register) => ({
+        name: `${instrumentName(program)}, ${register}`,
+        ids: new Set(registers[register]),
+      })),
+    );
+    if (apply('Make two note parts by register', { type: 'batch', edits }))
+      void message.success(
+        `${registers.upper.length} notes in the upper part, ${registers.lower.length} in the lower`,
+        5,
+      );
+  };
   return (
     <>
       <h2>Use</h2>
@@ -71,7 +121,7 @@ export function UseSheet({
         Choose a sound: with Listen on “Both” or “Notes” the line is played with it at once.
       </p>
       <div role="group" aria-label="Sound" className="sound-choice">
-        {SOUNDS.map(({ value, label }) => (
+        {(drums ? DRUM_SOUNDS : SOUNDS).map(({ value, label }) => (
           <Button
             key={value}
             size="small"
@@ -85,10 +135,12 @@ export function UseSheet({
           </Button>
         ))}
       </div>
-      <label className="row">
-        <span>Pitch bend from the contour</span>
-        <Switch size="small" checked={bends} onChange={setBends} aria-label="Pitch bend from the contour" />
-      </label>
+      {!chordal && !drums && (
+        <label className="row">
+          <span>Pitch bend from the contour</span>
+          <Switch size="small" checked={bends} onChange={setBends} aria-label="Pitch bend from the contour" />
+        </label>
+      )}
       <Button
         block
         type="primary"
@@ -97,8 +149,24 @@ export function UseSheet({
         disabled={line.notes.length === 0}
         onClick={make}
       >
-        Make a note part
+        {drums ? 'Make a drum part' : 'Make a note part'}
       </Button>
+      {drums && (
+        <Button block style={{ marginTop: 8 }} disabled={line.notes.length === 0} onClick={takeApart}>
+          Take apart: a part for each drum
+        </Button>
+      )}
+      {chordal && (
+        <Button
+          block
+          style={{ marginTop: 8 }}
+          disabled={line.notes.length < 2}
+          onClick={makeTwo}
+          title="As two hands or two voices: the split follows the widest gap between the pitches"
+        >
+          Make two: upper and lower register
+        </Button>
+      )}
       <p className="quiet">
         {countNotes(line.notes.length)} with their lengths and velocities. The recording and its line stay as
         they are.

@@ -51,6 +51,8 @@ const scene = (notes: CanvasNote[]): LineScene => ({
   wouldGo: new Map(),
   leader: [],
   unpitched: false,
+  drums: false,
+  strokes: [],
 });
 
 describe('view', () => {

@@ -4,6 +4,7 @@ import { correctedNote, isPitchChanged, isTimeChanged, risksOf, type Risk } from
 import {
   createPassageTime,
   isDoubtful,
+  melodyLineOf,
   railMidi,
   wantedSpan,
   type NotePassage,
@@ -32,6 +33,16 @@ export function notesOfLine(passage: RecordingPassage, time: TimeMap): CanvasNot
   const { originSeconds } = createPassageTime(passage, time);
   return line.notes.map((note) => {
     const wanted = wantedSpan(note);
+    const shown = {
+      id: note.id,
+      startSeconds: originSeconds + wanted.startSeconds,
+      endSeconds: originSeconds + wanted.endSeconds,
+      midi: railMidi(note, line.tuningCents),
+      velocity: note.velocity,
+      doubtful: isDoubtful(note),
+    };
+    // Without a contour there is nothing to lay beside a rail: several notes at once are bars.
+    if (!melodyLineOf(passage)) return shown;
     const corrected = note.target && correctedNote(note, line.tuningCents);
     const changed = corrected && (isPitchChanged(corrected) || isTimeChanged(corrected));
     return {
@@ -43,12 +54,7 @@ export function notesOfLine(passage: RecordingPassage, time: TimeMap): CanvasNot
           risks: risksOf(corrected),
         },
       }),
-      id: note.id,
-      startSeconds: originSeconds + wanted.startSeconds,
-      endSeconds: originSeconds + wanted.endSeconds,
-      midi: railMidi(note, line.tuningCents),
-      velocity: note.velocity,
-      doubtful: isDoubtful(note),
+      ...shown,
       played: {
         startSeconds: originSeconds + note.startSeconds,
         endSeconds: originSeconds + note.endSeconds,

@@ -1,5 +1,5 @@
 /** Lanes, grid, ruler, pitch labels and the waveform: what changes only with the view. */
-import { degreeOf, noteName, prefersFlats } from '@plundra/core/theory';
+import { degreeOf, noteName, percussionName, prefersFlats } from '@plundra/core/theory';
 import { gridLines } from '../../canvas/timeGrid.ts';
 import type { Surface } from '../../canvas/surface.ts';
 import { midiOf, secondsOf, xOf, yOf } from '../../canvas/view.ts';
@@ -19,13 +19,19 @@ export function drawBackground({ context, width, height }: Surface, scene: LineS
   drawLabels(context, band, height, scene);
 }
 
+/** Lanes of the scale are light; of drums those that have a name. */
+function isLight(midi: number, { key, drums }: LineScene): boolean {
+  if (drums) return percussionName(midi) !== undefined;
+  return key ? degreeOf(midi, key) !== undefined : ![1, 3, 6, 8, 10].includes(midi % 12);
+}
+
 function drawLanes(
   context: CanvasRenderingContext2D,
   width: number,
   band: { top: number; bottom: number },
   scene: LineScene,
 ): void {
-  const { view, key } = scene;
+  const { view } = scene;
   context.save();
   context.beginPath();
   context.rect(0, band.top, width, band.bottom - band.top);
@@ -33,7 +39,7 @@ function drawLanes(
   const lowest = Math.floor(midiOf(view, band.bottom - band.top)) - 1;
   const highest = Math.ceil(view.topMidi) + 1;
   for (let midi = Math.max(0, lowest); midi <= Math.min(127, highest); midi++) {
-    const inScale = key ? degreeOf(midi, key) !== undefined : ![1, 3, 6, 8, 10].includes(midi % 12);
+    const inScale = isLight(midi, scene);
     const y = band.top + yOf(view, midi + 0.5);
     context.fillStyle = inScale ? colours.laneIn : colours.laneOut;
     context.fillRect(0, y, width, view.pixelsPerSemitone);
@@ -98,16 +104,26 @@ function drawLabels(
   context.textBaseline = 'middle';
   const size = Math.min(13, Math.max(9, view.pixelsPerSemitone * 0.72));
   const everyLabel = view.pixelsPerSemitone >= 10;
+  const used = new Set(scene.drums ? scene.notes.map((note) => Math.round(note.midi)) : []);
   for (
     let midi = Math.max(0, Math.floor(midiOf(view, band.bottom - band.top)));
     midi <= Math.min(127, Math.ceil(view.topMidi));
     midi++
   ) {
+    const y = band.top + yOf(view, midi);
+    if (scene.drums) {
+      const name = percussionName(midi);
+      if (!name || (!everyLabel && !used.has(midi))) continue;
+      context.font = `${used.has(midi) ? '600 ' : ''}${Math.min(12, size)}px ${fontFamily}`;
+      context.fillStyle = used.has(midi) ? colours.ink : colours.quietInk;
+      context.textAlign = 'left';
+      context.fillText(name, 6, y);
+      continue;
+    }
     const degree = key ? degreeOf(midi, key) : undefined;
     const important = key ? degree === 1 : midi % 12 === 0;
     if (!everyLabel && !important) continue;
-    const y = band.top + yOf(view, midi);
-    const inScale = key ? degree !== undefined : ![1, 3, 6, 8, 10].includes(midi % 12);
+    const inScale = isLight(midi, scene);
     context.font = `${important ? '600 ' : ''}${size}px ${fontFamily}`;
     context.fillStyle = inScale ? colours.ink : '#8C8A82';
     context.textAlign = 'left';

@@ -6,16 +6,13 @@ import type { Surface } from '../../canvas/surface.ts';
 import { secondsOf, xOf, yOf } from '../../canvas/view.ts';
 import { colours } from '../../theme/tokens.ts';
 import type { CanvasNote } from './canvasNote.ts';
+import { addHatching, drawBar, drawStrokes, REMOVED_ALPHA } from './drawBars.ts';
 import { BANDS, noteBand, visibleNotes, type LineScene } from './lineScene.ts';
 
 /** Deviations within this are in tune. */
 const IN_TUNE_CENTS = 10;
 /** The area is filled as far as this from the rail. */
 const FILL_SEMITONES = 1.2;
-/** How strongly notes show that an open proposal would remove. */
-const REMOVED_ALPHA = 0.35;
-/** Highest velocity stem in pixels. */
-export const STEM_PIXELS = 34;
 /** Contour frames joined into one column where several fall on one pixel. */
 const LEAST_PIXELS_PER_POINT = 1;
 
@@ -53,6 +50,7 @@ export function drawNotes(
   drawBatch(context, kept, 1);
   drawBatch(context, removed, REMOVED_ALPHA);
   for (let i = first; i < last; i++) outline(context, notes[i], scene);
+  drawStrokes(context, scene, width);
   drawWays(context, scene, first, last);
   drawRisks(context, scene, first, last);
   context.restore();
@@ -348,45 +346,6 @@ function drawLooseContour(context: CanvasRenderingContext2D, width: number, scen
   context.stroke(path);
 }
 
-function drawBar(context: CanvasRenderingContext2D, note: CanvasNote, scene: LineScene): void {
-  const { view } = scene;
-  const x = xOf(view, note.startSeconds);
-  const w = Math.max(2, xOf(view, note.endSeconds) - x - 1);
-  const h = Math.max(3, Math.min(14, view.pixelsPerSemitone * 0.62));
-  const y = yOf(view, note.midi);
-  context.globalAlpha = scene.previewRemoved.has(note.id) ? REMOVED_ALPHA : 1;
-  context.fillStyle = scene.partColour;
-  context.fillRect(x, y - h / 2, w, h);
-  context.globalAlpha = 1;
-  drawStem(context, note, scene, h / 2);
-}
-
-/** Upright at the start of a note; its height is the velocity. */
-function drawStem(
-  context: CanvasRenderingContext2D,
-  note: CanvasNote,
-  scene: LineScene,
-  above: number,
-): void {
-  const { x, top, bottom } = stemOf(note, scene, above);
-  context.strokeStyle = colours.ink;
-  context.lineWidth = 1.5;
-  context.beginPath();
-  context.moveTo(x, bottom);
-  context.lineTo(x, top);
-  context.stroke();
-  context.lineWidth = 1;
-  context.fillStyle = colours.ink;
-  context.fillRect(x - 2.5, top - 1.5, 5, 3);
-}
-
-/** Place of a note's velocity stem, relative to the top of the note band. */
-export function stemOf(note: CanvasNote, scene: Pick<LineScene, 'view'>, above: number) {
-  const x = xOf(scene.view, note.startSeconds) + 1.5;
-  const bottom = yOf(scene.view, note.midi) - above;
-  return { x, bottom, top: bottom - (note.velocity / 127) * STEM_PIXELS };
-}
-
 function outline(context: CanvasRenderingContext2D, note: CanvasNote, scene: LineScene): void {
   const chosen = scene.selected.has(note.id);
   const previewed = scene.previewed.has(note.id);
@@ -403,16 +362,6 @@ function outline(context: CanvasRenderingContext2D, note: CanvasNote, scene: Lin
   context.stroke();
   context.setLineDash([]);
   context.lineWidth = 1;
-}
-
-/** Diagonals, cut off at the edges of the rectangle. */
-function addHatching(path: Path2D, x: number, y: number, w: number, h: number): void {
-  for (let at = x - h; at < x + w; at += 6) {
-    const from = Math.max(at, x);
-    const to = Math.min(at + h, x + w);
-    path.moveTo(from, y + h - (from - at));
-    path.lineTo(to, y + h - (to - at));
-  }
 }
 
 function drawOnsets(

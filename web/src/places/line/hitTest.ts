@@ -1,7 +1,8 @@
 /** What lies under the pointer on the Line canvas. Pure geometry. */
 import { midiOf, secondsOf, xOf, yOf } from '../../canvas/view.ts';
 import type { CanvasNote } from './canvasNote.ts';
-import { ONSET_HEAD_PIXELS, onsetHeadX, STEM_PIXELS } from './drawNotes.ts';
+import { STEM_PIXELS } from './drawBars.ts';
+import { ONSET_HEAD_PIXELS, onsetHeadX } from './drawNotes.ts';
 import { BANDS, noteBand, visibleNotes, type LineScene } from './lineScene.ts';
 
 export type Hit =

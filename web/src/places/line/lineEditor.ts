@@ -22,13 +22,21 @@ import { clampVelocity, countNotes, type Change, type NoteEditing } from './note
 /** Velocity of a drawn note: a middle one, raised by hand if need be. */
 const DRAWN_VELOCITY = 80;
 
+const NO_CONTOUR: Contour = {
+  hopSeconds: 1,
+  f0Hz: new Float32Array(0),
+  confidence: new Float32Array(0),
+};
+
 export function createLineEditor(
   partId: string,
   passage: RecordingPassage,
-  contour: Contour,
+  /** Undefined where several notes sound at once: then pitches are what was read or drawn. */
+  measured: Contour | undefined,
   time: TimeMap,
   createId: () => string,
 ): NoteEditing {
+  const contour = measured ?? NO_CONTOUR;
   const line = passage.line!;
   const { originSeconds } = createPassageTime(passage, time);
   const local = (songSeconds: number) => Math.max(0, songSeconds - originSeconds);

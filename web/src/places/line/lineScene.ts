@@ -1,6 +1,6 @@
 /** Everything the Line canvas shows, and where its bands lie. */
 import type { PeakLevel } from '@plundra/core/signal';
-import type { Contour } from '@plundra/core/reading';
+import type { Contour, Stroke } from '@plundra/core/reading';
 import type { TimeMap } from '@plundra/core/song';
 import type { Key } from '@plundra/core/theory';
 import type { View } from '../../canvas/view.ts';
@@ -42,6 +42,10 @@ export interface LineScene {
   /** Notes are onsets, which are shown on the waveform only. */
   unpitched: boolean;
   partColour: string;
+  /** Rows are drums with names, not pitches. */
+  drums: boolean;
+  /** Notes that one movement of the hand struck. */
+  strokes: readonly Stroke[];
   /** Show line notes as they were recorded. */
   before: boolean;
   /** Where notes would go, while a pull or lock is being prepared: song seconds and pitch by note. */

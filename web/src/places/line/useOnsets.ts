@@ -24,7 +24,7 @@ export function useOnsets(recordingHash: string | undefined, wanted: boolean): O
 
 /** Leaving the step while it runs stops it. */
 async function findOnsets(recordingHash: string, signal: AbortSignal): Promise<FoundOnset[]> {
-  let status = await api.startReading({ recordingHash, type: 'onsets', kind: 'auto' });
+  let status = await api.startReading({ recordingHash, type: 'onsets' });
   const { id } = status;
   const stop = () => void api.cancelReading(id).catch(() => undefined);
   signal.addEventListener('abort', stop, { once: true });

@@ -2,19 +2,43 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { App } from 'antd';
 import { useQuery } from '@tanstack/react-query';
-import type { MelodyResult, ReadingStatus } from '@plundra/contract';
-import type { Contour, MelodyKind } from '@plundra/core/reading';
-import { nearestNote, type Line, type RecordingPassage } from '@plundra/core/song';
+import {
+  readingTypeOf,
+  type MaterialResult,
+  type MelodyResult,
+  type NotesResult,
+  type ReadingStatus,
+} from '@plundra/contract';
+import { notesOfHits, type Contour, type MelodyKind } from '@plundra/core/reading';
+import { melodyLineOf, nearestNote, type Line, type RecordingPassage } from '@plundra/core/song';
 import { api } from '../../api/client.ts';
 import { listenToServer } from '../../api/events.ts';
 import { useSong } from '../../song/SongContext.tsx';
 
+/** What the user asks for; `material` finds out which of the others suits and then does that. */
+export type ReadWish =
+  | { type: 'material' }
+  | { type: 'melody'; kind: MelodyKind }
+  /** Sensitivity of 0–100. */
+  | { type: 'notes' | 'hits'; sensitivity: number };
+
+export const FIRST_SENSITIVITY = 50;
+const WISH_OF_MATERIAL: Record<MaterialResult['material'], ReadWish> = {
+  line: { type: 'melody', kind: 'auto' },
+  chordal: { type: 'notes', sensitivity: FIRST_SENSITIVITY },
+  drums: { type: 'hits', sensitivity: FIRST_SENSITIVITY },
+};
+const LABELS = { melody: 'Read melody', notes: 'Read notes', hits: 'Read hits' };
+
 export interface ReadingUse {
   status: ReadingStatus | null;
+  /** Why the recording was read as it was, where that was found out. */
+  reason: string | null;
+  /** Of a melody. */
   result: MelodyResult | undefined;
   contour: Contour | undefined;
   error: Error | null;
-  read(kind: MelodyKind): void;
+  read(wish: ReadWish): void;
   cancel(): void;
 }
 
@@ -27,8 +51,11 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
   const [status, setStatus] = useState<ReadingStatus | null>(null);
   /** The reading whose result is being fetched: its end is told by the event and by the answer. */
   const finishing = useRef<string | null>(null);
+  const [reason, setReason] = useState<string | null>(null);
+  /** Asks for the next reading once the material is known. */
+  const ask = useRef<((wish: ReadWish) => void) | null>(null);
   const passageId = passage?.id;
-  const lineReadingId = passage?.line?.readingId;
+  const lineReadingId = melodyLineOf(passage)?.readingId;
   const semitones = passage?.stretch?.semitones ?? 0;
   const result = useQuery({
     queryKey: ['reading', lineReadingId],
@@ -43,14 +70,17 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
       if (!passageId || finishing.current === readingId) return;
       finishing.current = readingId;
       try {
-        const reading = await api.readingResult(readingId);
+        const type = readingTypeOf(readingId);
+        if (type === 'material') {
+          const found = await api.materialResult(readingId);
+          setReason(found.reason);
+          ask.current?.(WISH_OF_MATERIAL[found.material]);
+          return;
+        }
+        if (type !== 'melody' && type !== 'notes' && type !== 'hits') return;
+        const line = await fetchLine(readingId, type, semitones);
         sessionStorage.removeItem(waitingKey(passageId));
-        apply('Read melody', {
-          type: 'line.set',
-          partId,
-          passageId,
-          line: lineOf(readingId, reading, semitones),
-        });
+        apply(LABELS[type], { type: 'line.set', partId, passageId, line });
         setStatus(null);
       } catch (error) {
         void message.error(
@@ -78,10 +108,10 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
   );
 
   const read = useCallback(
-    (kind: MelodyKind) => {
+    (wish: ReadWish) => {
       if (!passage) return;
       setStatus({ id: '', recordingHash: passage.recordingHash, state: 'waiting', progress: 0 });
-      api.startReading({ recordingHash: passage.recordingHash, type: 'melody', kind }).then(
+      api.startReading({ recordingHash: passage.recordingHash, ...wish }).then(
         (started) => {
           sessionStorage.setItem(waitingKey(passage.id), started.id);
           follow(started);
@@ -94,6 +124,10 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
     },
     [passage, follow, message],
   );
+
+  useEffect(() => {
+    ask.current = read;
+  }, [read]);
 
   // A reading that was asked for before a reload is taken up again.
   useEffect(() => {
@@ -125,7 +159,7 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
   const cancel = useCallback(() => {
     if (status?.id) void api.cancelReading(status.id);
   }, [status]);
-  return { status, result: result.data, contour, error: result.error, read, cancel };
+  return { status, reason, result: result.data, contour, error: result.error, read, cancel };
 }
 
 export function contourOf({ contour }: MelodyResult): Contour {
@@ -138,15 +172,34 @@ export function contourOf({ contour }: MelodyResult): Contour {
 
 /** A fresh line from a reading. A recording that was transposed as a whole stays transposed, note by note. */
 export function lineOf(readingId: string, reading: MelodyResult, semitones = 0): Line {
+  return { readingId, ...notesOfReading(reading, semitones) };
+}
+
+async function fetchLine(
+  readingId: string,
+  type: 'melody' | 'notes' | 'hits',
+  semitones: number,
+): Promise<Line> {
+  if (type === 'melody') return lineOf(readingId, await api.readingResult(readingId), semitones);
+  const reading =
+    type === 'notes'
+      ? notesOfReading(await api.notesResult(readingId), semitones)
+      : notesOfReading({ tuningCents: 0, notes: notesOfHits((await api.hitsResult(readingId)).hits) }, 0);
+  return { readingId, reads: type, ...reading };
+}
+
+function notesOfReading(
+  { tuningCents, notes }: NotesResult,
+  semitones: number,
+): Pick<Line, 'tuningCents' | 'notes'> {
   return {
-    readingId,
-    tuningCents: reading.tuningCents,
-    notes: reading.notes.map((note, i) => ({
+    tuningCents,
+    notes: notes.map((note, i) => ({
       id: `n${i + 1}`,
       ...note,
       velocity: Math.max(1, Math.round(note.velocity)),
       ...(semitones !== 0 && {
-        target: { midi: nearestNote(note.midi, reading.tuningCents) + Math.round(semitones) },
+        target: { midi: nearestNote(note.midi, tuningCents) + Math.round(semitones) },
       }),
     })),
   };

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { matchLines, type LockMatch, type LockNote } from '@plundra/core/retune';
 import {
   createPassageTime,
+  melodyLineOf,
   railMidi,
   wantedSpan,
   type GridPull,
@@ -36,7 +37,7 @@ export function useTiming(
   const { song, time, setListen } = useSong();
   const [settings, setSettings] = useState(FIRST_PULL);
   const [lock, setLock] = useState<Timing['lock']>({ timing: 1, pitch: 1 });
-  const line = passage?.line;
+  const line = melodyLineOf(passage);
   const plan = useMemo(() => {
     if (!open || !passage) return null;
     if (line) return planPull(passage, meantNotes(line, selected), settings, time);

@@ -67,8 +67,8 @@ export function TimelineSheet({ part, onOpen }: { part: Part; onOpen: () => void
           {part.passages[0] && <RecordingFacts hash={part.passages[0].recordingHash} />}
           <p className="quiet">
             {part.passages[0]?.line
-              ? `Melody read: ${part.passages[0].line.notes.length} notes.`
-              : 'Its melody is not read yet. Open it in Line to read it.'}
+              ? `Read: ${part.passages[0].line.notes.length} ${part.passages[0].line.reads === 'hits' ? 'hits' : 'notes'}.`
+              : 'It is not read yet. Open it in Line to read it.'}
           </p>
         </>
       )}

@@ -1,0 +1,75 @@
+/** Notes of chordal recordings, scored on clips that the network was not trained on, also out of tune. */
+import { createChordalReader, decodeNotes, DEFAULT_SENSITIVITY } from '@plundra/core/reading';
+import { Calibration, type CalibrationRow } from '../accuracy.ts';
+import { scoreNotes } from '../metrics.ts';
+import { chordalClips, DETUNED_CENTS, type ChordalClip } from './clips.ts';
+
+export interface ChordalRow {
+  set: 'check' | 'test';
+  group: ChordalClip['group'];
+  detuneCents: number;
+  clips: number;
+  /** Means over clips. */
+  precision: number;
+  recall: number;
+  noteF1: number;
+  noteF1WithOffsets: number;
+}
+
+export interface ChordalScores {
+  rows: ChordalRow[];
+  calibration: CalibrationRow[];
+  /** From samples to notes, the middle of all clips. */
+  timesRealTime: number;
+}
+
+export async function measureChordal(rounds: number): Promise<ChordalScores> {
+  const rows: ChordalRow[] = [];
+  const calibration = new Calibration();
+  const speeds: number[] = [];
+  for (const set of ['test', 'check'] as const) {
+    for (const detuneCents of [0, DETUNED_CENTS]) {
+      const groups = new Map<ChordalClip['group'], ChordalRow>();
+      for await (const clip of chordalClips(set, rounds, detuneCents)) {
+        const reader = createChordalReader(clip.sampleRateHz);
+        const start = performance.now();
+        reader.push(clip.samples);
+        const notes = decodeNotes(reader.finish(), { sensitivity: DEFAULT_SENSITIVITY });
+        speeds.push((1000 * clip.samples.length) / clip.sampleRateHz / (performance.now() - start));
+        if (set === 'test' && detuneCents === 0) calibration.add(clip, notes);
+        add(groups, clip, set, detuneCents, notes);
+        process.stderr.write('.');
+      }
+      for (const row of groups.values()) rows.push(meanOf(row));
+    }
+  }
+  process.stderr.write('\n');
+  speeds.sort((a, b) => a - b);
+  return { rows, calibration: calibration.rows(), timesRealTime: speeds[speeds.length >> 1] };
+}
+
+function add(
+  groups: Map<ChordalClip['group'], ChordalRow>,
+  clip: ChordalClip,
+  set: ChordalRow['set'],
+  detuneCents: number,
+  notes: ReturnType<typeof decodeNotes>,
+): void {
+  const empty = { precision: 0, recall: 0, noteF1: 0, noteF1WithOffsets: 0 };
+  const row = groups.get(clip.group) ?? { set, group: clip.group, detuneCents, clips: 0, ...empty };
+  const { precision, recall, f1 } = scoreNotes(clip.notes, notes);
+  row.clips++;
+  row.precision += precision;
+  row.recall += recall;
+  row.noteF1 += f1;
+  row.noteF1WithOffsets += scoreNotes(clip.notes, notes, true).f1;
+  groups.set(clip.group, row);
+}
+
+const meanOf = (row: ChordalRow): ChordalRow => ({
+  ...row,
+  precision: row.precision / row.clips,
+  recall: row.recall / row.clips,
+  noteF1: row.noteF1 / row.clips,
+  noteF1WithOffsets: row.noteF1WithOffsets / row.clips,
+});

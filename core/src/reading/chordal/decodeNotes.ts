@@ -1,0 +1,158 @@
+/** From activations to notes: peaks of the onset activation whose key then sounds. */
+import { clamp } from '../../signal/index.ts';
+import { HOP_SECONDS } from '../melodySettings.ts';
+import { velocityOfLevel } from '../noteMeasures.ts';
+import type { ReadNote } from '../line.ts';
+import type { Activations } from './activations.ts';
+import { noteConfidence } from './confidence.ts';
+import { FLOOR_DB, STEP_DB } from './frontEnd.ts';
+import { KEYS, LOWEST_KEY } from './network.ts';
+
+export interface DecodeSettings {
+  /** 0–1: how little evidence is enough for a note; {@link DEFAULT_SENSITIVITY} is what scores best. */
+  sensitivity: number;
+  /** Only notes that start within these seconds; all by default. */
+  fromSeconds?: number;
+  toSeconds?: number;
+}
+
+export const DEFAULT_SENSITIVITY = 0.5;
+/** Least onset probability at sensitivity 0, 0.5 and 1. */
+const ONSET_THRESHOLDS = [0.7, 0.35, 0.1];
+/** A start counts where no neighbour within so many frames is higher. */
+const PEAK_FRAMES = 2;
+/** The key must sound with this probability within so many frames of the start. */
+const ACTIVE_THRESHOLD = 0.45 * 255;
+const ACTIVE_WITHIN_FRAMES = 10;
+/** A note ends when its key was below this for so many frames, or starts again. */
+const END_THRESHOLD = 0.55 * 255;
+const END_FRAMES = 3;
+const LEAST_FRAMES = 4;
+/** A key that sounds without a start must do so for this long (186 ms), this clearly … */
+const ALONE_FRAMES = 16;
+const ALONE_ACTIVE = 0.75 * 255;
+/** … with this share of the evidence that a start needs, unless it begins within these frames of the recording. */
+const ALONE_ONSET_SHARE = 0.4;
+const EDGE_FRAMES = 6;
+/** The activation rises a little before a start. */
+const ALONE_MARGIN_FRAMES = 2;
+/** The loudest of so many frames from the start on gives the velocity: 116 ms. */
+const LEVEL_FRAMES = 10;
+
+/** Notes in order of their start, at the pitches of the recording (equal temperament plus its tuning). */
+export function decodeNotes(activations: Activations, settings: DecodeSettings): ReadNote[] {
+  const { frames, onset } = activations;
+  const threshold = 255 * onsetThreshold(settings.sensitivity);
+  const first = Math.floor(clamp((settings.fromSeconds ?? 0) / HOP_SECONDS, 0, frames));
+  const last = Math.ceil(clamp((settings.toSeconds ?? Infinity) / HOP_SECONDS, 0, frames));
+  const notes: ReadNote[] = [];
+  for (let key = 0; key < KEYS; key++) {
+    const starts: number[] = [];
+    for (let frame = 0; frame < frames; frame++) {
+      const value = onset[frame * KEYS + key];
+      if (value >= threshold && isPeak(onset, frames, frame, key)) starts.push(frame);
+    }
+    const taken: [number, number][] = [];
+    starts.forEach((start, i) => {
+      const note = noteAt(activations, key, start, starts[i + 1] ?? frames);
+      if (!note) return;
+      taken.push([start, Math.round(note.endSeconds / HOP_SECONDS)]);
+      if (start >= first && start < last) notes.push(note);
+    });
+    for (const [start, end] of soundingAlone(activations, key, taken, threshold)) {
+      const note = start >= first && start < last && noteAt(activations, key, start, end);
+      if (note) notes.push(note);
+    }
+  }
+  return notes.sort((a, b) => a.startSeconds - b.startSeconds || a.midi - b.midi);
+}
+
+/**
+ * Stretches in which a key sounds although nothing started it: the recording began while it rang, or its start was
+ * covered by another. `taken`: frames of the notes that were found, in order.
+ */
+function soundingAlone(
+  { frames, active, onset }: Activations,
+  key: number,
+  taken: readonly [number, number][],
+  threshold: number,
+): [start: number, end: number][] {
+  const alone: [number, number][] = [];
+  // Who asks for less sensitivity wants starts that can be seen.
+  const least = threshold * Math.min(1, (ALONE_ONSET_SHARE * threshold) / (255 * ONSET_THRESHOLDS[1]));
+  let start = -1;
+  let sum = 0;
+  let evidence = 0;
+  let next = 0;
+  for (let frame = 0; frame <= frames; frame++) {
+    while (next < taken.length && taken[next][1] <= frame) next++;
+    const covered = next < taken.length && taken[next][0] <= frame + ALONE_MARGIN_FRAMES;
+    const value = frame < frames && !covered ? active[frame * KEYS + key] : 0;
+    if (value >= END_THRESHOLD) {
+      if (start < 0) [start, sum, evidence] = [frame, 0, 0];
+      sum += value;
+      if (frame < start + ACTIVE_WITHIN_FRAMES) evidence = Math.max(evidence, onset[frame * KEYS + key]);
+    } else if (start >= 0) {
+      const length = frame - start;
+      // At the very start nothing can be asked of an onset; elsewhere some of it must show.
+      const enough = start <= EDGE_FRAMES || evidence >= least;
+      if (length >= ALONE_FRAMES && sum >= ALONE_ACTIVE * length && enough) alone.push([start, frame]);
+      start = -1;
+    }
+  }
+  return alone;
+}
+
+/** Least onset probability: exponential between the three known points. */
+function onsetThreshold(sensitivity: number): number {
+  const [strict, middle, loose] = ONSET_THRESHOLDS;
+  const s = clamp(sensitivity, 0, 1);
+  return s < 0.5 ? strict * (middle / strict) ** (2 * s) : middle * (loose / middle) ** (2 * s - 1);
+}
+
+function isPeak(onset: Uint8Array, frames: number, frame: number, key: number): boolean {
+  const value = onset[frame * KEYS + key];
+  for (let d = 1; d <= PEAK_FRAMES; d++) {
+    // Of equals the first counts.
+    if (frame - d >= 0 && onset[(frame - d) * KEYS + key] >= value) return false;
+    if (frame + d < frames && onset[(frame + d) * KEYS + key] > value) return false;
+  }
+  return true;
+}
+
+function noteAt(activations: Activations, key: number, start: number, next: number): ReadNote | undefined {
+  const { frames, active, onset, level, tuningCents } = activations;
+  let most = 0;
+  let loudest = 0;
+  for (let frame = start; frame < Math.min(frames, start + ACTIVE_WITHIN_FRAMES); frame++)
+    most = Math.max(most, active[frame * KEYS + key]);
+  if (most < ACTIVE_THRESHOLD) return undefined;
+  let end = start + 1;
+  let quiet = 0;
+  while (end < next && quiet < END_FRAMES) {
+    quiet = active[end * KEYS + key] < END_THRESHOLD && end > start + 2 ? quiet + 1 : 0;
+    end++;
+  }
+  end = Math.max(end - quiet, Math.min(next, start + LEAST_FRAMES));
+  let sounding = 0;
+  for (let frame = start; frame < end; frame++) sounding += active[frame * KEYS + key];
+  for (let frame = start; frame < Math.min(end, start + LEVEL_FRAMES); frame++)
+    loudest = Math.max(loudest, level[frame * KEYS + key]);
+  return {
+    startSeconds: Math.max(0, (start + peakShift(onset, frames, start, key)) * HOP_SECONDS),
+    endSeconds: end * HOP_SECONDS,
+    midi: LOWEST_KEY + key + tuningCents / 100,
+    velocity: velocityOfLevel(FLOOR_DB + STEP_DB * loudest),
+    confidence: noteConfidence(onset[start * KEYS + key] / 255, sounding / (end - start) / 255),
+  };
+}
+
+/** Where between the frames the top lies: a parabola through three values, −0.5…0.5. */
+function peakShift(onset: Uint8Array, frames: number, frame: number, key: number): number {
+  if (frame === 0 || frame + 1 >= frames) return 0;
+  const before = onset[(frame - 1) * KEYS + key];
+  const at = onset[frame * KEYS + key];
+  const after = onset[(frame + 1) * KEYS + key];
+  const bend = before - 2 * at + after;
+  return bend < 0 ? clamp((0.5 * (before - after)) / bend, -0.5, 0.5) : 0;
+}

@@ -1,0 +1,111 @@
+/** The compiled inner loops (core/kernel/convolve.as) and their memory. */
+import { KERNEL_BASE64 } from './kernelBytes.ts';
+
+/** Rows of frames in the kernel's memory; addresses and strides in bytes. */
+export interface Rows {
+  at: number;
+  frameBytes: number;
+}
+
+export interface KernelLayer {
+  /** Address of the offsets of the taps. */
+  taps: number;
+  tapCount: number;
+  /** Addresses of weights [tap][input][output] and biases [key][output]. */
+  weights: number;
+  bias: number;
+}
+
+export interface Kernel {
+  /** Address of so many zeroed bytes; memory only grows. */
+  allocate(bytes: number): number;
+  place(values: Float32Array | Int32Array): number;
+  /** The whole memory; stale after the next allocation. */
+  floats(): Float32Array;
+  /** 24 outputs a key, cut off below zero, plus what lies at `residual` (0: nothing). */
+  convolve24(
+    input: Rows & { keyBytes: number },
+    layer: KernelLayer,
+    inputs: number,
+    output: Rows,
+    residual: number,
+    frames: number,
+    keys: number,
+  ): void;
+  /** Four outputs a key, dense. */
+  convolve4(
+    input: Rows & { keyBytes: number },
+    layer: KernelLayer,
+    inputs: number,
+    output: number,
+    frames: number,
+    keys: number,
+  ): void;
+}
+
+interface Exports {
+  memory: WebAssembly.Memory;
+  convolve24(...numbers: number[]): void;
+  convolve4(...numbers: number[]): void;
+}
+
+const PAGE_BYTES = 65536;
+const ALIGNMENT = 16;
+
+let compiled: WebAssembly.Module | undefined;
+
+export function createKernel(): Kernel {
+  compiled ??= new WebAssembly.Module(Uint8Array.from(atob(KERNEL_BASE64), (c) => c.charCodeAt(0)));
+  const { memory, convolve24, convolve4 } = new WebAssembly.Instance(compiled, {})
+    .exports as unknown as Exports;
+  // Address 0 means "none".
+  let used = ALIGNMENT;
+  const allocate = (bytes: number) => {
+    const at = used;
+    used += Math.ceil(bytes / ALIGNMENT) * ALIGNMENT;
+    const missing = used - memory.buffer.byteLength;
+    if (missing > 0) memory.grow(Math.ceil(missing / PAGE_BYTES));
+    return at;
+  };
+  return {
+    allocate,
+    place(values) {
+      const at = allocate(values.byteLength);
+      new Uint8Array(memory.buffer, at).set(
+        new Uint8Array(values.buffer, values.byteOffset, values.byteLength),
+      );
+      return at;
+    },
+    floats: () => new Float32Array(memory.buffer, 0, Math.floor(memory.buffer.byteLength / 4)),
+    convolve24: (input, layer, inputs, output, residual, frames, keys) =>
+      convolve24(
+        input.at,
+        input.frameBytes,
+        input.keyBytes,
+        layer.taps,
+        layer.tapCount,
+        inputs,
+        layer.weights,
+        layer.bias,
+        output.at,
+        output.frameBytes,
+        residual,
+        frames,
+        keys,
+      ),
+    convolve4: (input, layer, inputs, output, frames, keys) =>
+      convolve4(
+        input.at,
+        input.frameBytes,
+        input.keyBytes,
+        layer.taps,
+        layer.tapCount,
+        inputs,
+        layer.weights,
+        layer.bias,
+        output,
+        frames,
+        keys,
+      ),
+  };
+}

@@ -1,0 +1,1 @@
+"""Data, training and evaluation of the network that reads chordal recordings (see README.md)."""

@@ -1,0 +1,36 @@
+/** The automatic proposals that fit what was read. */
+import {
+  CHORDAL_PROPOSAL_KINDS,
+  PROPOSAL_KINDS,
+  propose,
+  proposeChordal,
+  type ChordalProposalKind,
+  type Contour,
+  type Proposal,
+  type ProposalKind,
+} from '@plundra/core/reading';
+import type { Line } from '@plundra/core/song';
+
+/** A proposal while it is open. */
+export interface OpenProposal {
+  kind: ProposalKind | ChordalProposalKind;
+  /** How much counts, 0–100. */
+  amount: number;
+}
+
+/** The kinds that make sense for a line. */
+export function proposalKindsOf(line: Line): readonly OpenProposal['kind'][] {
+  if (line.reads === 'hits') return ['ghosts', 'duplicates'];
+  return line.reads === 'notes' ? CHORDAL_PROPOSAL_KINDS : PROPOSAL_KINDS;
+}
+
+/** What it would do to a line; null while the line's contour is on the way. */
+export function proposalFor(
+  line: Line,
+  contour: Contour | undefined,
+  { kind, amount }: OpenProposal,
+): Proposal | null {
+  if (line.reads === 'notes' || line.reads === 'hits')
+    return kind === 'octave' ? null : proposeChordal(kind, line.notes, amount);
+  return contour && kind !== 'doubles' ? propose(kind, line.notes, contour, amount) : null;
+}
