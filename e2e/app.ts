@@ -94,12 +94,26 @@ export async function openDemo(page: Page): Promise<void> {
 export async function readPart(page: Page, name: string): Promise<void> {
   await page.getByRole('button', { name, exact: true }).click();
   await page.waitForURL(/\/line\//);
-  await page.getByRole('button', { name: 'Read melody' }).last().click();
+  await readMelody(page);
   await page
     .getByTestId('step-read')
     .getByText(/\d+ notes/)
     .waitFor({ timeout: 60_000 });
   await page.getByLabel(/Notes on a canvas, \d{2}/).waitFor();
+}
+
+/** Asks for one line, also where the material would be found out otherwise. */
+export async function readMelody(page: Page): Promise<void> {
+  const button = page.getByRole('button', { name: 'Read melody' });
+  await page
+    .getByRole('button', { name: /^Read( melody)?$/ })
+    .first()
+    .waitFor();
+  if ((await button.count()) === 0) {
+    await page.getByLabel('Kind of material').click();
+    await page.getByTitle('One line', { exact: true }).click();
+  }
+  await button.last().click();
 }
 
 export async function saved(page: Page): Promise<void> {

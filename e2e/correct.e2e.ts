@@ -3,7 +3,17 @@ import type { Browser, Page } from 'playwright-core';
 import { readFileSync } from 'node:fs';
 import { decodeAudio, encodeWav } from '@plundra/core/formats';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { launch, newSong, openApp, openDemo, readPart, saved, tapOutput, type RunningApp } from './app.ts';
+import {
+  launch,
+  newSong,
+  openApp,
+  openDemo,
+  readMelody,
+  readPart,
+  saved,
+  tapOutput,
+  type RunningApp,
+} from './app.ts';
 
 let browser: Browser;
 let app: RunningApp;
@@ -304,7 +314,7 @@ describe('a recording that is not read', () => {
     expect(await shareOf(page, B)).toBeGreaterThan(0.8);
     await page.keyboard.press('Space');
     await page.getByTestId('step-read').click();
-    await page.getByRole('button', { name: 'Read melody' }).last().click();
+    await readMelody(page);
     await page.getByLabel(/Notes on a canvas, 1\d notes/).waitFor({ timeout: 60_000 });
     await page.keyboard.press('Home');
     await page.keyboard.press('Space');

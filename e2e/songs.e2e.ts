@@ -95,9 +95,9 @@ describe('parts', () => {
     await page.getByText('−0.5 dB').first().waitFor();
     await saved(page);
     await page.getByRole('button', { name: 'Remove' }).click();
-    await expect.poll(() => page.getByTestId('part-row').count()).toBe(6);
-    for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Undo' }).click();
     await expect.poll(() => page.getByTestId('part-row').count()).toBe(7);
+    for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Undo' }).click();
+    await expect.poll(() => page.getByTestId('part-row').count()).toBe(8);
     expect(await mute.getAttribute('aria-pressed')).toBe('false');
   });
 

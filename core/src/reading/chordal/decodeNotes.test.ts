@@ -49,7 +49,7 @@ describe('notes from activations', () => {
   it('are more with more sensitivity, and the fainter start is the one that joins', () => {
     const activations = activationsOf(300, [
       [C4, 20, 60, 0.9],
-      [C4 + 4, 100, 160, 0.2],
+      [C4 + 4, 100, 160, 0.12],
       [C4 + 7, 200, 260, 0.5],
     ]);
     const pitches = (sensitivity: number) =>

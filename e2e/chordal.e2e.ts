@@ -1,0 +1,109 @@
+/** Chordal recordings and drums: reading all notes and hits, cleaning them up, making parts of them. */
+import type { Browser, Page } from 'playwright-core';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { launch, noteCount, openApp, openDemo, saved, selectedCount, type RunningApp } from './app.ts';
+
+let browser: Browser;
+let app: RunningApp;
+beforeAll(async () => {
+  browser = await launch();
+});
+afterAll(() => browser.close());
+beforeEach(async () => {
+  app = await openApp(browser);
+});
+afterEach(async () => {
+  expect(app.errors).toEqual([]);
+  await app.close();
+});
+
+/** Opens a part of the demo and reads it with the button in the middle. */
+async function read(page: Page, part: string, button: string): Promise<void> {
+  await page.getByRole('button', { name: part, exact: true }).click();
+  await page.waitForURL(/\/line\//);
+  await page.getByRole('button', { name: button, exact: true }).last().click();
+  await page
+    .getByTestId('step-read')
+    .getByText(/\d+ notes/)
+    .waitFor({ timeout: 110_000 });
+}
+
+const parts = (page: Page) => page.getByTestId('part-row').count();
+
+describe('a strummed guitar', () => {
+  it('is found to be chordal, read, cleaned up and made a part', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await read(page, 'Steel guitar', 'Read');
+    const found = await noteCount(page);
+    // 21 bars of strummed chords on five and six strings.
+    expect(found).toBeGreaterThan(300);
+    await page.getByTestId('step-read').click();
+    await page.getByText(/Read as chordal: \d\.\d notes sound at once/).waitFor();
+    await page.getByTestId('step-clean').click();
+    const doubles = page.getByTestId('proposal-doubles');
+    await doubles.getByRole('button', { name: 'Show' }).click();
+    await doubles.getByRole('slider').press('End');
+    const drop = doubles.getByRole('button', { name: /^Drop [1-9]/ });
+    const count = Number(/\d+/.exec((await drop.textContent())!)![0]);
+    await drop.click();
+    await expect.poll(() => noteCount(page)).toBe(found - count);
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect.poll(() => noteCount(page)).toBe(found);
+    // A doubtful note says which stroke it belongs to, and the stroke can be taken whole.
+    await page.getByTestId('line-canvas').focus();
+    await page.keyboard.press('n');
+    await expect.poll(() => selectedCount(page)).toBe(1);
+    await page.getByTestId('step-use').click();
+    await page.getByRole('button', { name: 'Make a note part' }).click();
+    await page.getByText(/beside the recording/).waitFor();
+    await expect.poll(() => noteCount(page)).toBe(found);
+    await saved(page);
+  });
+});
+
+describe('an electric piano', () => {
+  it('is read with a sensitivity, and made two parts by register in one step', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await read(page, 'Electric piano', 'Read notes');
+    const usual = await noteCount(page);
+    await page.getByTestId('step-read').click();
+    const sensitivity = page.getByRole('slider', { name: 'Sensitivity' });
+    await sensitivity.press('Home');
+    await page.getByRole('button', { name: 'Read again' }).click();
+    await expect.poll(() => noteCount(page), { timeout: 60_000 }).toBeLessThan(usual);
+    await page.getByTestId('step-use').click();
+    await page.getByRole('button', { name: /upper and lower/ }).click();
+    await page.getByText(/notes in the upper part/).waitFor();
+    await page.getByRole('link', { name: 'Timeline' }).click();
+    await expect.poll(() => parts(page)).toBe(10);
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect.poll(() => parts(page)).toBe(8);
+    await saved(page);
+  });
+});
+
+describe('a hand drum', () => {
+  it('is read by kind and taken apart into one part for each drum', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await read(page, 'Hand drum', 'Read hits');
+    const hits = await noteCount(page);
+    // Seven strokes or so a bar, and a shaker in eighths.
+    expect(hits).toBeGreaterThan(200);
+    await page.getByTestId('step-use').click();
+    await page.getByRole('button', { name: /Take apart/ }).click();
+    await page.getByText(/drum parts made/).waitFor();
+    await page.getByRole('link', { name: 'Timeline' }).click();
+    await page.getByRole('button', { name: 'Hand drum · Shaker', exact: true }).click();
+    await page.waitForURL(/\/line\//);
+    const shakers = await noteCount(page);
+    expect(shakers).toBeGreaterThan(50);
+    expect(shakers).toBeLessThan(hits);
+    await page.getByTestId('line-canvas').focus();
+    await page.keyboard.press('Control+a');
+    await expect.poll(() => selectedCount(page)).toBe(shakers);
+    await saved(page);
+  });
+});
