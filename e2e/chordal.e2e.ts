@@ -54,6 +54,15 @@ describe('a strummed guitar', () => {
     await page.getByTestId('line-canvas').focus();
     await page.keyboard.press('n');
     await expect.poll(() => selectedCount(page)).toBe(1);
+    await page.keyboard.press('l');
+    await page.getByTestId('step-read').click();
+    await page.getByRole('slider', { name: 'Sensitivity' }).press('Home');
+    await page.getByRole('button', { name: 'Read the loop range again' }).click();
+    await expect.poll(() => noteCount(page), { timeout: 60_000 }).toBeLessThan(found);
+    // Only that little range lost notes.
+    expect(await noteCount(page)).toBeGreaterThan(found - 40);
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect.poll(() => noteCount(page)).toBe(found);
     await page.getByTestId('step-use').click();
     await page.getByRole('button', { name: 'Make a note part' }).click();
     await page.getByText(/beside the recording/).waitFor();

@@ -63,7 +63,7 @@ async function read({ request, path, activationsPath }: ReadingTask, tell: (shar
     case 'hits':
       return readHitsFile(path, request.sensitivity, tell);
     case 'material':
-      return judgeMaterialFile(path);
+      return judgeMaterialFile(path, tell);
     case 'onsets':
       return readOnsetsFile(path, tell);
     case 'notes': {

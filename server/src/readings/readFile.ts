@@ -101,7 +101,10 @@ export async function readHitsFile(
 }
 
 /** Which reading suits a recording, judged by its first half minute. */
-export async function judgeMaterialFile(path: string): Promise<MaterialResult> {
+export async function judgeMaterialFile(
+  path: string,
+  onProgress?: (share: number) => void,
+): Promise<MaterialResult> {
   let chordal: ChordalReader | undefined;
   let hits: HitReader | undefined;
   let left = 0;
@@ -114,7 +117,7 @@ export async function judgeMaterialFile(path: string): Promise<MaterialResult> {
     chordal.push(piece);
     hits.push(piece);
   });
-  return judgeMaterial(chordal!.finish(), hits!.finish());
+  return judgeMaterial(chordal!.finish(onProgress), hits!.finish());
 }
 
 function roundNote(note: ReadNote): ReadNote {

@@ -21,6 +21,8 @@ export const DEFAULT_SENSITIVITY = 0.5;
 const ONSET_THRESHOLDS = [0.7, 0.35, 0.1];
 /** A start counts where no neighbour within so many frames is higher. */
 const PEAK_FRAMES = 2;
+/** Two starts of one key nearer than this (58 ms) are one, the likelier: strings do not speak again so soon. */
+const APART_FRAMES = 5;
 /** The key must sound with this probability within so many frames of the start. */
 const ACTIVE_THRESHOLD = 0.45 * 255;
 const ACTIVE_WITHIN_FRAMES = 10;
@@ -50,7 +52,10 @@ export function decodeNotes(activations: Activations, settings: DecodeSettings):
     const starts: number[] = [];
     for (let frame = 0; frame < frames; frame++) {
       const value = onset[frame * KEYS + key];
-      if (value >= threshold && isPeak(onset, frames, frame, key)) starts.push(frame);
+      if (value < threshold || !isPeak(onset, frames, frame, key)) continue;
+      const last = starts.at(-1);
+      if (last === undefined || frame - last >= APART_FRAMES) starts.push(frame);
+      else if (value > onset[last * KEYS + key]) starts[starts.length - 1] = frame;
     }
     const taken: [number, number][] = [];
     starts.forEach((start, i) => {

@@ -1,7 +1,8 @@
-import { useState } from 'react';
+import { useState, useSyncExternalStore } from 'react';
 import { Button, InputNumber, Progress, Select, Slider } from 'antd';
 import type { MelodyKind } from '@plundra/core/reading';
 import {
+  createPassageTime,
   melodyLineOf,
   type Material,
   type Part,
@@ -65,11 +66,14 @@ export function ReadSheet({
   passage: RecordingPassage;
   reading: ReadingUse;
 }) {
-  const { apply } = useSong();
+  const { apply, engine, time } = useSong();
   const [choice, setChoice] = useState<Choice>(() => firstChoice(part, passage));
   const [sensitivity, setSensitivity] = useState(FIRST_SENSITIVITY);
   const [tuning, setTuning] = useState<number | null>(null);
   const { line } = passage;
+  const { loop } = useSyncExternalStore(engine.subscribe, engine.getState);
+  const readAs = { notes: 'chordal', hits: 'drums', melody: undefined } as const;
+  const canReadRange = line !== null && readAs[line.reads ?? 'melody'] === choice;
   const tuningCents = tuning ?? line?.tuningCents ?? 0;
   const setLineTuning = (cents: number | null) => {
     setTuning(null);
@@ -115,6 +119,24 @@ export function ReadSheet({
       ) : (
         <Button type={line ? 'default' : 'primary'} onClick={() => reading.read(wishOf(choice, sensitivity))}>
           {line ? 'Read again' : readLabel(wishOf(choice, sensitivity))}
+        </Button>
+      )}
+      {canReadRange && (
+        <Button
+          style={{ marginTop: 8 }}
+          disabled={!loop || reading.status !== null}
+          title={loop ? undefined : 'Set a loop first: shift-drag on the bar ruler'}
+          onClick={() => {
+            if (!loop) return;
+            const { originSeconds } = createPassageTime(passage, time);
+            const only = {
+              fromSeconds: Math.max(0, loop.startSeconds - originSeconds),
+              toSeconds: Math.max(0, loop.endSeconds - originSeconds),
+            };
+            reading.read({ type: choice === 'drums' ? 'hits' : 'notes', sensitivity, only });
+          }}
+        >
+          Read the loop range again
         </Button>
       )}
       {line && <p className="quiet">Reading again replaces all notes of this line; undo brings them back.</p>}

@@ -4,6 +4,7 @@ import {
   applyEdit,
   createSong,
   createTimeMap,
+  type Line,
   type LineNote,
   type Note,
   type NotePart,
@@ -13,6 +14,7 @@ import {
 import { createLineEditor } from './lineEditor.ts';
 import { copyNotes, type Change } from './noteEditing.ts';
 import { createPassageEditor } from './passageEditor.ts';
+import { replaceWithin } from './readingLines.ts';
 
 const strip = { mark: 'XX', colour: 0, levelDb: 0, pan: 0, mute: false, solo: false };
 const ids = () => {
@@ -219,5 +221,33 @@ describe('editing a note part', () => {
     expect(
       edit((editor) => editor.paste(copyNotes(editor.notes, new Set(['b']))!, 4)).notes.at(-1),
     ).toMatchObject({ startTicks: 3840, lengthTicks: 480, midi: 62 });
+  });
+});
+
+describe('reading a range again', () => {
+  it('exchanges the notes that start in it, and no others', () => {
+    const note = (id: string, startSeconds: number) => ({
+      id,
+      startSeconds,
+      endSeconds: startSeconds + 0.4,
+      midi: 60,
+      velocity: 80,
+      confidence: 0.9,
+    });
+    const line: Line = {
+      readingId: 'a',
+      reads: 'notes',
+      tuningCents: 0,
+      notes: [note('n1', 0.5), note('n2', 1.9), note('n3', 2), note('n4', 3)],
+    };
+    const fresh: Line = {
+      ...line,
+      notes: [note('n1', 1.5), note('n2', 2.2), note('n3', 2.4), note('n4', 3.1)],
+    };
+    const { remove, put } = replaceWithin(line, fresh, { fromSeconds: 2, toSeconds: 3 });
+    expect(remove).toEqual(['n3']);
+    expect(put.map(({ startSeconds }) => startSeconds)).toEqual([2.2, 2.4]);
+    // Fresh notes must not take the names of those that stay.
+    for (const { id } of put) expect(line.notes.map((each) => each.id)).not.toContain(id);
   });
 });

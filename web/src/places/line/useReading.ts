@@ -2,17 +2,12 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { App } from 'antd';
 import { useQuery } from '@tanstack/react-query';
-import {
-  readingTypeOf,
-  type MaterialResult,
-  type MelodyResult,
-  type NotesResult,
-  type ReadingStatus,
-} from '@plundra/contract';
+import { readingTypeOf, type MaterialResult, type MelodyResult, type ReadingStatus } from '@plundra/contract';
 import { notesOfHits, type Contour, type MelodyKind } from '@plundra/core/reading';
-import { melodyLineOf, nearestNote, type Line, type RecordingPassage } from '@plundra/core/song';
+import { melodyLineOf, type Line, type RecordingPassage, type SimpleEdit } from '@plundra/core/song';
 import { api } from '../../api/client.ts';
 import { listenToServer } from '../../api/events.ts';
+import { lineOf, notesOfReading, replaceWithin, type Span } from './readingLines.ts';
 import { useSong } from '../../song/SongContext.tsx';
 
 /** What the user asks for; `material` finds out which of the others suits and then does that. */
@@ -20,7 +15,7 @@ export type ReadWish =
   | { type: 'material' }
   | { type: 'melody'; kind: MelodyKind }
   /** Sensitivity of 0–100. */
-  | { type: 'notes' | 'hits'; sensitivity: number };
+  | { type: 'notes' | 'hits'; sensitivity: number; only?: Span };
 
 export const FIRST_SENSITIVITY = 50;
 const WISH_OF_MATERIAL: Record<MaterialResult['material'], ReadWish> = {
@@ -54,6 +49,13 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
   const [reason, setReason] = useState<string | null>(null);
   /** Asks for the next reading once the material is known. */
   const ask = useRef<((wish: ReadWish) => void) | null>(null);
+  /** Only the notes that start in this span are replaced. */
+  const span = useRef<Span | undefined>(undefined);
+  const kept = useRef<Line | null>(null);
+  const line = passage?.line;
+  useEffect(() => {
+    kept.current = line ?? null;
+  }, [line]);
   const passageId = passage?.id;
   const lineReadingId = melodyLineOf(passage)?.readingId;
   const semitones = passage?.stretch?.semitones ?? 0;
@@ -80,7 +82,12 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
         if (type !== 'melody' && type !== 'notes' && type !== 'hits') return;
         const line = await fetchLine(readingId, type, semitones);
         sessionStorage.removeItem(waitingKey(passageId));
-        apply(LABELS[type], { type: 'line.set', partId, passageId, line });
+        const before = kept.current;
+        const edit: SimpleEdit =
+          span.current && before
+            ? { type: 'line.notes', partId, passageId, ...replaceWithin(before, line, span.current) }
+            : { type: 'line.set', partId, passageId, line };
+        apply(span.current ? `${LABELS[type]} of a range` : LABELS[type], edit);
         setStatus(null);
       } catch (error) {
         void message.error(
@@ -111,7 +118,9 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
     (wish: ReadWish) => {
       if (!passage) return;
       setStatus({ id: '', recordingHash: passage.recordingHash, state: 'waiting', progress: 0 });
-      api.startReading({ recordingHash: passage.recordingHash, ...wish }).then(
+      const { only, ...request } = { only: undefined, ...wish };
+      span.current = only;
+      api.startReading({ recordingHash: passage.recordingHash, ...request }).then(
         (started) => {
           sessionStorage.setItem(waitingKey(passage.id), started.id);
           follow(started);
@@ -170,11 +179,6 @@ export function contourOf({ contour }: MelodyResult): Contour {
   };
 }
 
-/** A fresh line from a reading. A recording that was transposed as a whole stays transposed, note by note. */
-export function lineOf(readingId: string, reading: MelodyResult, semitones = 0): Line {
-  return { readingId, ...notesOfReading(reading, semitones) };
-}
-
 async function fetchLine(
   readingId: string,
   type: 'melody' | 'notes' | 'hits',
@@ -186,21 +190,4 @@ async function fetchLine(
       ? notesOfReading(await api.notesResult(readingId), semitones)
       : notesOfReading({ tuningCents: 0, notes: notesOfHits((await api.hitsResult(readingId)).hits) }, 0);
   return { readingId, reads: type, ...reading };
-}
-
-function notesOfReading(
-  { tuningCents, notes }: NotesResult,
-  semitones: number,
-): Pick<Line, 'tuningCents' | 'notes'> {
-  return {
-    tuningCents,
-    notes: notes.map((note, i) => ({
-      id: `n${i + 1}`,
-      ...note,
-      velocity: Math.max(1, Math.round(note.velocity)),
-      ...(semitones !== 0 && {
-        target: { midi: nearestNote(note.midi, tuningCents) + Math.round(semitones) },
-      }),
-    })),
-  };
 }

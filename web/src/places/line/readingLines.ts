@@ -1,0 +1,44 @@
+/** Readings as lines of the song: pure functions. */
+import type { MelodyResult, NotesResult } from '@plundra/contract';
+import { nearestNote, type Line, type LineNote } from '@plundra/core/song';
+
+/** Seconds of the recording. */
+export interface Span {
+  fromSeconds: number;
+  toSeconds: number;
+}
+
+/** A fresh line from a reading. A recording that was transposed as a whole stays transposed, note by note. */
+export function lineOf(readingId: string, reading: MelodyResult, semitones = 0): Line {
+  return { readingId, ...notesOfReading(reading, semitones) };
+}
+
+export function notesOfReading(
+  { tuningCents, notes }: NotesResult,
+  semitones: number,
+): Pick<Line, 'tuningCents' | 'notes'> {
+  return {
+    tuningCents,
+    notes: notes.map((note, i) => ({
+      id: `n${i + 1}`,
+      ...note,
+      velocity: Math.max(1, Math.round(note.velocity)),
+      ...(semitones !== 0 && {
+        target: { midi: nearestNote(note.midi, tuningCents) + Math.round(semitones) },
+      }),
+    })),
+  };
+}
+
+/** What exchanges the notes of a line that start in a span for those of a fresh reading. */
+export function replaceWithin(
+  line: Line,
+  fresh: Line,
+  { fromSeconds, toSeconds }: Span,
+): { remove: string[]; put: LineNote[] } {
+  const within = (note: LineNote) => note.startSeconds >= fromSeconds && note.startSeconds < toSeconds;
+  return {
+    remove: line.notes.filter(within).map(({ id }) => id),
+    put: fresh.notes.filter(within).map((note) => ({ ...note, id: crypto.randomUUID() })),
+  };
+}
