@@ -113,6 +113,12 @@ describe('a hand drum', () => {
     await page.getByTestId('line-canvas').focus();
     await page.keyboard.press('Control+a');
     await expect.poll(() => selectedCount(page)).toBe(shakers);
+    // Another drum for all of them, chosen by its name.
+    const drum = page.locator('.side-sheet').getByLabel('Drum', { exact: true });
+    await drum.click();
+    await page.getByTitle('Cabasa', { exact: true }).click();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await page.locator('.side-sheet').getByTitle('Shaker', { exact: true }).waitFor();
     await saved(page);
   });
 });

@@ -4,6 +4,7 @@
  */
 import { writeFileSync } from 'node:fs';
 import { Calibration, measureClip, Scoreboard } from './accuracy.ts';
+import { measureHits } from './chordal/hits.ts';
 import { measureChordal } from './chordal/measure.ts';
 import { chordalPage } from './chordal/page.ts';
 import { buildSet, type SetName } from './clips/sets.ts';
@@ -49,7 +50,8 @@ if (wanted('accuracy')) {
     }),
   );
 }
-if (wanted('chordal')) writeFileSync(page('chordal'), chordalPage(await measureChordal(rounds)));
+if (wanted('chordal'))
+  writeFileSync(page('chordal'), chordalPage(await measureChordal(rounds), await measureHits(rounds)));
 if (wanted('retune'))
   writeFileSync(page('correction'), retunePage(await measureRetune(rounds), await measureStretch(rounds)));
 if (wanted('speed') || wanted('screen')) {

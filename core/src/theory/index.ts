@@ -13,4 +13,4 @@ export {
   type Key,
   type KeyTonic,
 } from './key.ts';
-export { HIT_KINDS, KEY_OF_KIND, percussionName, type HitKind } from './percussion.ts';
+export { HIT_KINDS, KEY_OF_KIND, PERCUSSION_KEYS, percussionName, type HitKind } from './percussion.ts';

@@ -70,3 +70,6 @@ const KEY_NAMES: Record<number, string> = {
 export function percussionName(midi: number): string | undefined {
   return KEY_NAMES[Math.round(midi)];
 }
+
+/** Keys that have a drum, lowest first. */
+export const PERCUSSION_KEYS = Object.keys(KEY_NAMES).map(Number);

@@ -43,6 +43,14 @@ interface Kernel {
   weights: Float32Array;
 }
 
+interface KernelBank {
+  at: Int32Array;
+  first: Int32Array;
+  /** Where the weights of each kernel end. */
+  ends: Int32Array;
+  weights: Float64Array;
+}
+
 /**
  * @param samples mono at 22,050 Hz
  * @param tuningCents bins are shifted by this, so that they sit on the pitches of the recording
@@ -53,7 +61,7 @@ export function computeMaps(
   onProgress?: (share: number) => void,
 ): ChordalMaps {
   const frames = Math.floor(samples.length / HOP_SAMPLES) + 1;
-  const kernels = kernelsFor(tuningCents);
+  const kernels = kernelsFor(tuningCents).map(bankOf);
   const low = decimate(samples);
   const values = new Uint8Array(frames * 2 * BINS);
   const transforms = SPECTRA.map(({ size }) => createRealTransform(size));
@@ -85,18 +93,45 @@ export function takeCentred(samples: Float32Array, centre: number, out: Float32A
   }
 }
 
-function writeBins(spectrum: ArrayLike<number>, kernels: Kernel[], values: Uint8Array, offset: number): void {
-  for (const { at, first, weights } of kernels) {
+function writeBins(
+  spectrum: ArrayLike<number>,
+  { at, first, ends, weights }: KernelBank,
+  values: Uint8Array,
+  offset: number,
+): void {
+  let i = 0;
+  for (let k = 0; k < at.length; k++) {
     let real = 0;
     let imaginary = 0;
-    for (let i = 0, bin = 2 * first; i < weights.length; i++, bin += 2) {
+    const end = ends[k];
+    for (let bin = 2 * first[k]; i < end; i++, bin += 2) {
       real += weights[i] * spectrum[bin];
       imaginary += weights[i] * spectrum[bin + 1];
     }
-    const decibels = 10 * Math.log10(real * real + imaginary * imaginary + 1e-18);
-    const steps = Math.round((decibels - FLOOR_DB) / STEP_DB);
-    values[offset + at] = steps < 0 ? 0 : steps > 255 ? 255 : steps;
+    const decibels = DB_PER_NEPER * Math.log(real * real + imaginary * imaginary + 1e-18);
+    const steps = ((decibels - FLOOR_DB) / STEP_DB + 0.5) | 0;
+    values[offset + at[k]] = steps < 0 ? 0 : steps > 255 ? 255 : steps;
   }
+}
+
+const DB_PER_NEPER = 10 / Math.LN10;
+
+/** Kernels one after the other, for the inner loop. */
+function bankOf(kernels: readonly Kernel[]): KernelBank {
+  const weights = new Float64Array(kernels.reduce((sum, kernel) => sum + kernel.weights.length, 0));
+  const ends = new Int32Array(kernels.length);
+  let used = 0;
+  kernels.forEach((kernel, k) => {
+    weights.set(kernel.weights, used);
+    used += kernel.weights.length;
+    ends[k] = used;
+  });
+  return {
+    at: Int32Array.from(kernels, (kernel) => kernel.at),
+    first: Int32Array.from(kernels, (kernel) => kernel.first),
+    ends,
+    weights,
+  };
 }
 
 /** For each of {@link SPECTRA} the bins it serves. */
@@ -119,24 +154,18 @@ function createKernel(kind: number, hz: Hertz, length: number): Omit<Kernel, 'at
   const { size, low } = SPECTRA[kind];
   const rate = low ? LOW_RATE_HZ : READING_HZ;
   const half = (length * rate) / READING_HZ / 2;
-  let sum = 0;
-  const window = new Float64Array(size / 2);
-  for (let n = 0; n < size / 2 && n < half; n++) {
-    window[n] = 0.5 + 0.5 * Math.cos((Math.PI * n) / half);
-    sum += n === 0 ? window[n] : 2 * window[n];
-  }
   const centre = (hz * size) / rate;
   // The main lobe of the window and seven lobes to either side hold all above the floor.
   const reach = Math.ceil((9 * size) / (2 * half));
   const low0 = Math.max(0, Math.floor(centre) - reach);
   const high = Math.min(size / 2 - 1, Math.ceil(centre) + reach);
+  const last = Math.min(Math.ceil(half), size / 2) - 1;
+  const sum = hannSpectrum(0, half, last);
   const weights = new Float64Array(high - low0 + 1);
   for (let bin = low0; bin <= high; bin++) {
     const turn = (2 * Math.PI * (bin - centre)) / size;
-    let value = window[0];
-    for (let n = 1; n < size / 2 && n < half; n++) value += 2 * window[n] * Math.cos(turn * n);
     // A sine of amplitude 1 gives 1: half of it lies at negative frequencies.
-    weights[bin - low0] = (2 * value) / sum / size;
+    weights[bin - low0] = (2 * hannSpectrum(turn, half, last)) / sum / size;
   }
   const floor = KERNEL_FLOOR * weights.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
   let from = 0;
@@ -144,6 +173,18 @@ function createKernel(kind: number, hz: Hertz, length: number): Omit<Kernel, 'at
   while (Math.abs(weights[from]) < floor) from++;
   while (Math.abs(weights[to - 1]) < floor) to--;
   return { first: low0 + from, weights: Float32Array.from(weights.subarray(from, to)) };
+}
+
+/** Spectrum at `turn` radians a sample of the window 0.5 + 0.5·cos(π·n/half) over −last … last. */
+function hannSpectrum(turn: number, half: number, last: number): number {
+  const step = Math.PI / half;
+  return 0.5 * dirichlet(turn, last) + 0.25 * (dirichlet(turn + step, last) + dirichlet(turn - step, last));
+}
+
+/** Σ cos(n·turn) over −last … last, in closed form. */
+function dirichlet(turn: number, last: number): number {
+  const below = Math.sin(turn / 2);
+  return Math.abs(below) < 1e-9 ? 2 * last + 1 : Math.sin((last + 0.5) * turn) / below;
 }
 
 /** Every eighth sample of the low-passed signal (windowed-sinc, Hamming, no delay). */

@@ -1,6 +1,14 @@
 import { useState } from 'react';
-import { Button, Input, InputNumber, Slider } from 'antd';
-import { centsFromNearest, degreeOf, noteName, parseNote, prefersFlats } from '@plundra/core/theory';
+import { Button, Input, InputNumber, Select, Slider } from 'antd';
+import {
+  centsFromNearest,
+  degreeOf,
+  noteName,
+  parseNote,
+  PERCUSSION_KEYS,
+  percussionName,
+  prefersFlats,
+} from '@plundra/core/theory';
 import { formatPosition, parsePosition } from '@plundra/core/song';
 import { groupStrokes, type Stroke } from '@plundra/core/reading';
 import { SoundOfPart } from './SoundOfPart.tsx';
@@ -31,6 +39,7 @@ export function NoteSheet({
   const meanVelocity = Math.round(velocities.reduce((sum, value) => sum + value, 0) / notes.length);
   const spread = Math.max(...velocities) - Math.min(...velocities);
   const isLine = notes[0].played !== undefined;
+  const drums = part.kind === 'drums' || (passage.type === 'recording' && passage.line?.reads === 'hits');
   const chordal = passage.type === 'recording' && passage.line?.reads === 'notes';
   const strokes = chordal
     ? groupStrokes(editing.notes).filter(({ ids }) => ids.some((id) => selected.has(id)))
@@ -51,10 +60,12 @@ export function NoteSheet({
   return (
     <>
       <h2 className="numbers">
-        {countNotes(notes.length)} {single && `· ${noteName(single.midi, flats)}`}
+        {countNotes(notes.length)}{' '}
+        {single && `· ${drums ? percussionName(single.midi) : noteName(single.midi, flats)}`}
       </h2>
+      {drums && <DrumRow notes={notes} onSet={(key) => change(editing.setPitch(selected, key))} />}
       {single ? (
-        <SingleNote key={single.id} note={single} editing={editing} change={change} />
+        <SingleNote key={single.id} note={single} drums={drums} editing={editing} change={change} />
       ) : (
         <ManyNotes notes={notes} />
       )}
@@ -110,18 +121,22 @@ export function NoteSheet({
             Cut
           </Button>
         )}
-        <Button
-          title={isLine ? 'The reading took the wrong octave' : 'Shift + ↑'}
-          onClick={() => change(editing.octave(selected, 1))}
-        >
-          Octave ↑
-        </Button>
-        <Button
-          title={isLine ? 'The reading took the wrong octave' : 'Shift + ↓'}
-          onClick={() => change(editing.octave(selected, -1))}
-        >
-          Octave ↓
-        </Button>
+        {!drums && (
+          <>
+            <Button
+              title={isLine ? 'The reading took the wrong octave' : 'Shift + ↑'}
+              onClick={() => change(editing.octave(selected, 1))}
+            >
+              Octave ↑
+            </Button>
+            <Button
+              title={isLine ? 'The reading took the wrong octave' : 'Shift + ↓'}
+              onClick={() => change(editing.octave(selected, -1))}
+            >
+              Octave ↓
+            </Button>
+          </>
+        )}
         <Button title="Key Delete" onClick={() => change(editing.drop(selected))}>
           Drop
         </Button>
@@ -176,13 +191,33 @@ function strokeText({ ids, direction, spreadSeconds }: Stroke): string {
   return `${way}, ${countNotes(ids.length)} over ${Math.round(spreadSeconds * 1000)} ms`;
 }
 
+/** Which drum is struck, of all selected notes. */
+function DrumRow({ notes, onSet }: { notes: readonly CanvasNote[]; onSet: (key: number) => void }) {
+  const keys = new Set(notes.map(({ midi }) => Math.round(midi)));
+  return (
+    <div className="row">
+      <span className="label">Drum</span>
+      <Select
+        aria-label="Drum"
+        style={{ width: 140 }}
+        value={keys.size === 1 ? [...keys][0] : undefined}
+        placeholder={`${keys.size} drums`}
+        options={PERCUSSION_KEYS.map((key) => ({ value: key, label: percussionName(key) }))}
+        onChange={onSet}
+      />
+    </div>
+  );
+}
+
 /** Exact values of one note, typed. */
 function SingleNote({
   note,
+  drums,
   editing,
   change,
 }: {
   note: CanvasNote;
+  drums: boolean;
   editing: NoteEditing;
   change: LineSheetProps['change'];
 }) {
@@ -222,18 +257,22 @@ function SingleNote({
           <span style={{ color: colours.doubt }}>doubtful</span>
         </div>
       )}
-      <TypedRow
-        label={note.played ? 'Should be' : 'Pitch'}
-        value={pitchText}
-        hint="A note such as F♯4, Bb3 +12, or a number"
-        parse={parseNote}
-        onSet={(midi) => change(editing.setPitch(ids, midi))}
-      />
-      {song.key && (
-        <div className="row">
-          <span className="label">In the key</span>
-          <span>{degree ? `${ORDINALS[degree]} of the key` : 'outside the key'}</span>
-        </div>
+      {!drums && (
+        <>
+          <TypedRow
+            label={note.played ? 'Should be' : 'Pitch'}
+            value={pitchText}
+            hint="A note such as F♯4, Bb3 +12, or a number"
+            parse={parseNote}
+            onSet={(midi) => change(editing.setPitch(ids, midi))}
+          />
+          {song.key && (
+            <div className="row">
+              <span className="label">In the key</span>
+              <span>{degree ? `${ORDINALS[degree]} of the key` : 'outside the key'}</span>
+            </div>
+          )}
+        </>
       )}
       <TypedRow
         label="Start"
