@@ -29,15 +29,22 @@ export const secondsOf = (view: TimeView, x: number): Seconds => view.startSecon
 export const yOf = (view: PitchView, midi: Midi): number => (view.topMidi - midi) * view.pixelsPerSemitone;
 export const midiOf = (view: PitchView, y: number): Midi => view.topMidi - y / view.pixelsPerSemitone;
 
-/** Zooms in time around a point, which keeps its place. */
-export function zoomTime<V extends TimeView>(view: V, factor: number, aroundX: number): V {
+/**
+ * Zooms in time around a point, which keeps its place. `coveredPixels`: how much at the left lies under labels; second
+ * 0 stays to the right of it, or reaches it.
+ */
+export function zoomTime<V extends TimeView>(view: V, factor: number, aroundX: number, coveredPixels = 0): V {
   const pixelsPerSecond = clamp(
     view.pixelsPerSecond * factor,
     ZOOM.leastPixelsPerSecond,
     ZOOM.mostPixelsPerSecond,
   );
   const fixed = secondsOf(view, aroundX);
-  return { ...view, pixelsPerSecond, startSeconds: Math.max(0, fixed - aroundX / pixelsPerSecond) };
+  return {
+    ...view,
+    pixelsPerSecond,
+    startSeconds: Math.max(0 - coveredPixels / pixelsPerSecond, fixed - aroundX / pixelsPerSecond),
+  };
 }
 
 /** Zooms in pitch around a point, which keeps its place. */
@@ -50,9 +57,21 @@ export function zoomPitch(view: View, factor: number, aroundY: number): View {
   return { ...view, pixelsPerSemitone, topMidi: midiOf(view, aroundY) + aroundY / pixelsPerSemitone };
 }
 
-export function scrollTime<V extends TimeView>(view: V, pixels: number, endSeconds: Seconds): V {
+export function scrollTime<V extends TimeView>(
+  view: V,
+  pixels: number,
+  endSeconds: Seconds,
+  coveredPixels = 0,
+): V {
   const most = Math.max(0, endSeconds - 40 / view.pixelsPerSecond);
-  return { ...view, startSeconds: clamp(view.startSeconds + pixels / view.pixelsPerSecond, 0, most) };
+  return {
+    ...view,
+    startSeconds: clamp(
+      view.startSeconds + pixels / view.pixelsPerSecond,
+      0 - coveredPixels / view.pixelsPerSecond,
+      most,
+    ),
+  };
 }
 
 export function scrollPitch(view: View, pixels: number, height: number): View {
@@ -79,6 +98,7 @@ export function pinchView(
   view: View,
   { from, to, other, bandTop }: { from: Point; to: Point; other: Point; bandTop: number },
   endSeconds: Seconds,
+  coveredPixels = 0,
 ): View {
   const spread = (axis: 'x' | 'y') => {
     const [before, after] = [from[axis] - other[axis], to[axis] - other[axis]];
@@ -88,8 +108,8 @@ export function pinchView(
   const [inTime, inPitch] = [spread('x'), spread('y')];
   const timed =
     inTime === undefined
-      ? scrollTime(view, (from.x - to.x) / 2, endSeconds)
-      : zoomTime(view, inTime, other.x);
+      ? scrollTime(view, (from.x - to.x) / 2, endSeconds, coveredPixels)
+      : zoomTime(view, inTime, other.x, coveredPixels);
   return inPitch === undefined
     ? { ...timed, topMidi: timed.topMidi + (to.y - from.y) / 2 / timed.pixelsPerSemitone }
     : zoomPitch(timed, inPitch, other.y - bandTop);
@@ -134,8 +154,8 @@ export function fitView(
 }
 
 /** Keeps a moving playhead in sight: turns the page when it leaves to the right, jumps when it is elsewhere. */
-export function followPlayhead(view: View, seconds: Seconds, width: number): View {
+export function followPlayhead(view: View, seconds: Seconds, width: number, coveredPixels = 0): View {
   const x = xOf(view, seconds);
-  if (x >= 0 && x < width * 0.92) return view;
-  return { ...view, startSeconds: Math.max(0, seconds - (width * 0.08) / view.pixelsPerSecond) };
+  if (x >= coveredPixels && x < width * 0.92) return view;
+  return scrollTime(view, x - coveredPixels - width * 0.08, Infinity, coveredPixels);
 }

@@ -130,21 +130,22 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     ref,
     () => ({
       stepTicks: () => gridStepTicks,
-      zoom: (factor) => setView((old) => zoomTime(old, factor, size.width / 2)),
+      zoom: (factor) => setView((old) => zoomTime(old, factor, size.width / 2, BANDS.labels)),
       fit: () => setView(fitted()),
-      page: (direction) => setView((old) => scrollTime(old, direction * size.width * 0.75, endSeconds)),
+      page: (direction) =>
+        setView((old) => scrollTime(old, direction * size.width * 0.75, endSeconds, BANDS.labels)),
       reveal: (note) =>
         setView((old) => {
           const x = xOf(old, note.startSeconds);
           const y = yOf(old, note.midi);
-          const inside =
-            x > BANDS.labels + 40 && x < size.width - 80 && y > 20 && y < band.bottom - band.top - 20;
-          if (inside) return old;
+          const inTime = x >= BANDS.labels && x < size.width - 80;
+          const inPitch = y > 20 && y < band.bottom - band.top - 20;
           const middle = (band.bottom - band.top) / 2 / old.pixelsPerSemitone;
+          const towards = scrollTime(old, x - size.width * 0.35, endSeconds, BANDS.labels);
           return {
             ...old,
-            startSeconds: Math.max(0, note.startSeconds - (size.width * 0.35) / old.pixelsPerSecond),
-            topMidi: note.midi + middle,
+            ...(!inTime && { startSeconds: towards.startSeconds }),
+            ...(!inPitch && { topMidi: note.midi + middle }),
           };
         }),
       pointerSeconds: () => (pointer && view ? secondsOf(view, pointer.x) : undefined),
@@ -188,7 +189,8 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     const loop = () => {
       draw();
       if (engine.getState().playing) {
-        if (!gesture) setView((old) => followPlayhead(old, engine.positionSeconds(), size.width));
+        if (!gesture)
+          setView((old) => followPlayhead(old, engine.positionSeconds(), size.width, BANDS.labels));
         request = requestAnimationFrame(loop);
       }
     };
@@ -209,12 +211,14 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     const onWheel = (event: WheelEvent) => {
       event.preventDefault();
       const { x, y } = localPoint(event, element);
-      if (event.ctrlKey || event.metaKey) setView((old) => zoomTime(old, Math.exp(-event.deltaY * 0.004), x));
+      if (event.ctrlKey || event.metaKey)
+        setView((old) => zoomTime(old, Math.exp(-event.deltaY * 0.004), x, BANDS.labels));
       else if (event.altKey) setView((old) => zoomPitch(old, Math.exp(-event.deltaY * 0.004), y - band.top));
-      else if (event.shiftKey) setView((old) => scrollTime(old, event.deltaY || event.deltaX, endSeconds));
+      else if (event.shiftKey)
+        setView((old) => scrollTime(old, event.deltaY || event.deltaX, endSeconds, BANDS.labels));
       else {
         setView((old) => {
-          const moved = event.deltaX !== 0 ? scrollTime(old, event.deltaX, endSeconds) : old;
+          const moved = event.deltaX !== 0 ? scrollTime(old, event.deltaX, endSeconds, BANDS.labels) : old;
           return event.deltaY !== 0 ? scrollPitch(moved, event.deltaY * 0.6, band.bottom - band.top) : moved;
         });
       }

@@ -75,6 +75,13 @@ describe('view', () => {
     expect(scrollTime(view, 1e9, 60).startSeconds).toBeCloseTo(59.6);
   });
 
+  it('never hides the start of the song under what covers the left', () => {
+    expect(xOf(scrollTime(view, -9999, 60, 62), 0)).toBeCloseTo(62);
+    expect(xOf(zoomTime({ ...view, startSeconds: 0 }, 4, 0, 62), 0)).toBeGreaterThanOrEqual(0);
+    expect(xOf(zoomTime(view, 0.01, 500, 62), 0)).toBeCloseTo(62);
+    expect(xOf(followPlayhead({ ...view, startSeconds: 9 }, 0, 800, 62), 0)).toBeCloseTo(62);
+  });
+
   it('turns the page for the playhead', () => {
     expect(followPlayhead(view, 5, 800)).toBe(view);
     expect(xOf(followPlayhead(view, 20, 800), 20)).toBeCloseTo(64);

@@ -6,7 +6,7 @@ import type { Engine } from '../../audio/engine.ts';
 import type { CanvasNote } from './canvasNote.ts';
 import { dragMove, snapSeconds, type Gesture, type SnapSettings, type Tool } from './gesture.ts';
 import { hitTest, notesInBox, type Hit } from './hitTest.ts';
-import type { LineScene } from './lineScene.ts';
+import { BANDS, type LineScene } from './lineScene.ts';
 import type { Change, NoteEditing } from './noteEditing.ts';
 
 interface Point {
@@ -168,7 +168,9 @@ export function usePointerTools({
     if (before && touches.current.size === 2) {
       const [other] = [...touches.current].flatMap(([id, at]) => (id === event.pointerId ? [] : [at]));
       touches.current.set(event.pointerId, point);
-      setView((old) => pinchView(old, { from: before, to: point, other, bandTop: band.top }, endSeconds));
+      setView((old) =>
+        pinchView(old, { from: before, to: point, other, bandTop: band.top }, endSeconds, BANDS.labels),
+      );
       return;
     }
     const from = dragFrom.current;
@@ -229,7 +231,7 @@ export function usePointerTools({
       case 'scroll':
         setView((old) =>
           scrollPitch(
-            scrollTime(old, gesture.x - point.x, endSeconds),
+            scrollTime(old, gesture.x - point.x, endSeconds, BANDS.labels),
             gesture.y - point.y,
             band.bottom - band.top,
           ),
