@@ -1,8 +1,8 @@
 """
-Training clips: python3 -m training.generate --out FOLDER --clips 1000 [--seed 1] [--processes 2] [--check|--without-notes]
+Training clips: python3 -m training.generate --out FOLDER --clips 1000 [--seed 1] [--processes 2] [--check|--without-notes|--pianos]
 
 Writes maps (uint8, half decibels) and labels of 20-second clips. With --check the clips come from a bank that is
-never trained on; with --without-notes nothing in them is a note.
+never trained on; with --without-notes nothing in them is a note; with --pianos one piano plays alone.
 """
 
 import argparse
@@ -133,11 +133,25 @@ def clip(seed, check):
         drums = drum_part(rng, paths)
         total += drums / (np.sqrt((drums ** 2).mean()) + 1e-6) * 10 ** (rng.uniform(-14, -3) / 20)
     sound = damage(rng, total, gritty)
-    tuning = detune + rng.normal(0, 5)
+    return stored_clip(sound, detune + rng.normal(0, 5), labels, count)
+
+
+def clip_of_piano(seed):
+    rng = np.random.default_rng(seed)
+    detune = float(rng.uniform(-50, 50))
+    notes = compose(rng, "keys", SECONDS)
+    if rng.random() < 0.65:
+        sound, labels = procedural.play(rng, "piano", notes, SECONDS, detune)
+    else:
+        sound, labels = bank_part(rng, BANKS, [0, 0, 1, 2, 3], notes, detune)
+    return stored_clip(damage(rng, sound, False), detune + rng.normal(0, 5), labels, 1)
+
+
+def stored_clip(sound, tuning, labels, parts):
     maps = FrontEnd(tuning).maps(sound)[:FRAMES]
     stored = np.clip(np.round((maps - FLOOR_DB) / STORED_STEP_DB), 0, 255).astype(np.uint8)
     table = np.array([(s, e, m - LOWEST_KEY, v) for s, e, m, v in sorted(labels) if 0 <= m - LOWEST_KEY < KEYS], np.float32)
-    return stored, table.reshape(-1, 4), count
+    return stored, table.reshape(-1, 4), parts
 
 
 def clip_without_notes(seed):
@@ -154,16 +168,19 @@ def clip_without_notes(seed):
         sound = (rng.random(size) < 3e-4) * rng.normal(0, 1, size)
         sound = lfilter([1], [1, -0.7], sound)
     sound = damage(rng, sound, False)
-    maps = FrontEnd(float(rng.uniform(-50, 50))).maps(sound)[:FRAMES]
-    stored = np.clip(np.round((maps - FLOOR_DB) / STORED_STEP_DB), 0, 255).astype(np.uint8)
-    return stored, np.zeros((0, 4), np.float32), 0
+    return stored_clip(sound, float(rng.uniform(-50, 50)), [], 0)
 
 
 def _write(job):
     seed, options = job
     path = os.path.join(options.out, f"{seed}.npz")
     if not os.path.exists(path):
-        maps, notes, parts = clip_without_notes(seed) if options.without_notes else clip(seed, options.check)
+        if options.without_notes:
+            maps, notes, parts = clip_without_notes(seed)
+        elif options.pianos:
+            maps, notes, parts = clip_of_piano(seed)
+        else:
+            maps, notes, parts = clip(seed, options.check)
         np.savez(path + ".part.npz", maps=maps, notes=notes, parts=parts)
         os.replace(path + ".part.npz", path)
     return seed
@@ -177,6 +194,7 @@ def main():
     parser.add_argument("--processes", type=int, default=2)
     parser.add_argument("--check", action="store_true")
     parser.add_argument("--without-notes", action="store_true")
+    parser.add_argument("--pianos", action="store_true")
     options = parser.parse_args()
     os.makedirs(options.out, exist_ok=True)
     jobs = [(options.seed * 1_000_000 + i, options) for i in range(options.clips)]

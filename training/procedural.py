@@ -13,7 +13,7 @@ class Tone:
     def __init__(self, rng, kind):
         self.kind = kind
         self.rng = rng
-        plucked, struck = kind == "pluck", kind == "struck"
+        plucked, struck = kind == "pluck", kind in ("struck", "piano")
         self.place = rng.uniform(0.06, 0.4)
         self.slope = rng.uniform(0.3, 1.8) if plucked else rng.uniform(0.8, 2.2)
         self.inharmonicity = 10 ** rng.uniform(-5, -3.4) if plucked or struck else 0.0
@@ -33,6 +33,11 @@ class Tone:
         self.body = [(c, c * rng.uniform(0.1, 0.5), rng.uniform(-9, 9)) for c in centres]
         self.roll = rng.uniform(1500, 9000)
 
+        self.strings_cents = rng.uniform(0.1, 1.6)
+        self.after_sound = rng.uniform(0.05, 0.4)
+        self.after_times = rng.uniform(2.5, 6)
+        self.knock = rng.uniform(0, 0.25)
+
     def body_gain(self, hz):
         decibels = sum(g / (1 + ((hz - c) / w) ** 2) for c, w, g in self.body)
         return 10 ** (decibels / 20) / (1 + (hz / self.roll) ** 2)
@@ -43,11 +48,13 @@ class Tone:
         hz = 440 * 2 ** ((midi - 69) / 12)
         decay = self.decay * (60 / max(30, midi)) ** 1.5
         length = min(LONGEST_SECONDS, seconds) + self.release
-        if decay:
+        if decay and self.kind != "piano":
             length = min(length, decay * 1.6 + 0.1)
         n = np.arange(int(length * rate)) / rate
         bright = velocity / 127
-        if self.kind == "fm":
+        if self.kind == "piano":
+            out = self.piano_strings(midi, hz, n, bright)
+        elif self.kind == "fm":
             index = self.fm_index * (0.3 + bright) * np.exp(-n / (0.4 * max(decay, 0.3)))
             out = np.sin(2 * np.pi * hz * n + index * np.sin(2 * np.pi * hz * self.fm_ratio * n))
             out *= np.exp(-n * 2.5 / max(decay, 0.5))
@@ -89,6 +96,35 @@ class Tone:
             out *= np.where(n < seconds, 1, np.exp(-(n - seconds) / (self.release / 4)))
         return (out * (velocity / 127) ** 1.5).astype(np.float32)
 
+    def piano_strings(self, midi, hz, n, bright):
+        """
+        Two or three strings a note, a little apart, so that partials beat and decay in two stages (Weinreich 1977,
+        "Coupled piano strings"); stiffer towards the treble; a hammer at a ninth to a seventh of the string that is
+        harder when it strikes harder; the knock of the key bed.
+        """
+        stiffness = self.inharmonicity * 2 ** ((midi - 60) / 9) + 2e-5 * 2 ** ((36 - midi) / 8)
+        count = int(min(60, 9500 / hz))
+        partials = np.arange(1, count + 1)
+        ratios = partials * np.sqrt(1 + stiffness * partials ** 2)
+        ratios = ratios[ratios * hz < 9500]
+        place = 1 / (7 + 2 * self.place)
+        decay = self.decay * 1.6 * 2 ** ((60 - midi) / 14)
+        cents = self.strings_cents * np.array([0, 1, -0.6][: 1 if midi < 34 else 2 if midi < 46 else 3])
+        out = np.zeros_like(n)
+        for number, ratio in enumerate(ratios, 1):
+            strength = abs(np.sin(np.pi * number * place)) * number ** -(self.slope * (1.6 - bright))
+            strength *= self.body_gain(ratio * hz) * 10 ** (self.rng.normal(0, 3.5) / 20)
+            quick = np.exp(-n * 6.9 / decay * (1 + self.decay_by_partial * (number - 1)))
+            slow = np.exp(-n * 6.9 / (decay * self.after_times) * (1 + self.decay_by_partial * (number - 1)))
+            fade = (1 - self.after_sound) * quick + self.after_sound * slow
+            for off in cents:
+                phase = 2 * np.pi * ratio * hz * 2 ** (off / 1200) * n + self.rng.uniform(0, 0.8)
+                out += strength / len(cents) * fade * np.sin(phase)
+        out /= np.abs(out).max() + 1e-9
+        thump = np.cumsum(self.rng.normal(0, 1, len(n)) * np.exp(-n / 0.02))
+        thump -= np.convolve(thump, np.ones(200) / 200, "same")
+        return out + self.knock * bright * thump / (np.abs(thump).max() + 1e-9)
+
     def label(self, note, next_start, sounded):
         """What is heard: from −15 dB of the note's peak until it fell by 36 dB, or by 12 after it was let go."""
         start, end, midi, velocity = note
@@ -104,12 +140,12 @@ class Tone:
         return (start + attack, max(start + attack + 0.03, stops), midi, velocity)
 
 
-KINDS = {"guitar": ["pluck"], "keys": ["struck", "fm", "pluck"], "held": ["organ", "held"]}
+KINDS = {"guitar": ["pluck"], "keys": ["piano", "struck", "fm", "pluck"], "held": ["organ", "held"]}
 
 
 def play(rng, kind, notes, seconds, detune_cents):
-    """Samples of a part and its labels."""
-    tone = Tone(rng, str(rng.choice(KINDS[kind])))
+    """Samples of a part and its labels; `kind` is one of KINDS or "piano"."""
+    tone = Tone(rng, str(rng.choice(KINDS.get(kind, [kind]))))
     out = np.zeros(int(seconds * SAMPLE_RATE_HZ) + SAMPLE_RATE_HZ, np.float32)
     labels = []
     following = {}

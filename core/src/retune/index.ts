@@ -26,6 +26,8 @@ export {
   correctedNotes,
   isCorrected,
   pitchFigures,
+  riskText,
+  riskyOnsets,
   risksOf,
   wantsAnotherTake,
   type LineFigures,

@@ -1,6 +1,15 @@
 /** What a line asks of the sound of its recording, how risky that is, and how far off it was. */
 import { median, quantile, type Cents, type Seconds } from '../signal/index.ts';
-import { centsOff, soundingMidi, wantedSpan, type Line, type LineNote } from '../song/index.ts';
+import {
+  centsOff,
+  heardAt,
+  soundingMidi,
+  wantedSpan,
+  type Line,
+  type LineNote,
+  type Onset,
+  type Stretch,
+} from '../song/index.ts';
 import {
   isPitchChanged,
   isTimeChanged,
@@ -61,10 +70,42 @@ export function risksOf(note: CorrectedNote): Risk[] {
   const time = isTimeChanged(note);
   const stretch = (note.toEndSeconds - note.toStartSeconds) / (note.endSeconds - note.startSeconds);
   if (Math.abs(note.toMidi - note.midi) > LARGE_SHIFT_SEMITONES) risks.push('large shift');
-  if (stretch > LONG_STRETCH || stretch < SHORT_STRETCH) risks.push('long stretch');
-  if (stretch > MOST_STRETCH || stretch < LEAST_STRETCH) risks.push('limited');
+  risks.push(...stretchRisks(stretch));
   if ((pitch || time) && note.confidence < LOW_CONFIDENCE) risks.push('doubtful note');
   return risks;
+}
+
+/** What may be heard of sound that is stretched to `ratio` times its length. */
+function stretchRisks(ratio: number): Risk[] {
+  const risks: Risk[] = [];
+  if (ratio > LONG_STRETCH || ratio < SHORT_STRETCH) risks.push('long stretch');
+  if (ratio > MOST_STRETCH || ratio < LEAST_STRETCH) risks.push('limited');
+  return risks;
+}
+
+/**
+ * The onsets behind which a stretch may be heard, with the reasons, until the next onset; `endSeconds`: where the
+ * passage ends in the recording. Cutting between onsets stretches nothing.
+ */
+export function riskyOnsets(stretch: Stretch, endSeconds: Seconds): Map<string, Risk[]> {
+  const risky = new Map<string, Risk[]>();
+  if (stretch.how === 'slice') return risky;
+  const { onsets } = stretch;
+  onsets.forEach((onset, i) => {
+    const next = onsets[i + 1] as Onset | undefined;
+    const played = (next?.seconds ?? endSeconds) - onset.seconds;
+    const wanted = (next ? heardAt(next) : endSeconds) - heardAt(onset);
+    const risks = played > 0 ? stretchRisks(wanted / played) : [];
+    if (risks.length > 0) risky.set(onset.id, risks);
+  });
+  return risky;
+}
+
+/** Each reason with how often it stands: "3 × long stretch, 1 × limited". */
+export function riskText(risks: Iterable<readonly Risk[]>): string {
+  const counts = new Map<Risk, number>();
+  for (const each of risks) for (const risk of each) counts.set(risk, (counts.get(risk) ?? 0) + 1);
+  return [...counts].map(([risk, count]) => `${count} × ${risk}`).join(', ');
 }
 
 export interface LineFigures {

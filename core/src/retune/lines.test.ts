@@ -7,6 +7,8 @@ import {
   lockFigures,
   matchLines,
   pitchFigures,
+  riskText,
+  riskyOnsets,
   risksOf,
   wantsAnotherTake,
   type LockNote,
@@ -55,6 +57,21 @@ describe('what a line asks of the sound', () => {
     expect(risks({ startSeconds: 1, endSeconds: 3 })).toEqual(['long stretch', 'limited']);
     expect(risks({ midi: 61 }, 0.4)).toEqual(['doubtful note']);
     expect(risks(undefined, 0.4)).toEqual([]);
+  });
+
+  it('names the onsets behind which a stretch will be heard', () => {
+    const onset = (id: string, seconds: number, targetSeconds?: number) => ({ id, seconds, targetSeconds });
+    const onsets = [onset('a', 0), onset('b', 1, 1.4), onset('c', 2), onset('d', 3)];
+    const risky = riskyOnsets({ how: 'stretch', semitones: 0, onsets }, 4);
+    expect([...risky]).toEqual([
+      ['a', ['long stretch']],
+      ['b', ['long stretch']],
+    ]);
+    expect(riskText(risky.values())).toBe('2 × long stretch');
+    // From 1 s to 0.4 s is more than can be done: it is said.
+    const crowded = { how: 'stretch' as const, semitones: 0, onsets: [onset('a', 0, 0.6), onset('b', 1)] };
+    expect(riskyOnsets(crowded, 2).get('a')).toEqual(['long stretch', 'limited']);
+    expect(riskyOnsets({ ...crowded, how: 'slice' }, 2).size).toBe(0);
   });
 
   it('gives figures before and after', () => {

@@ -24,6 +24,12 @@ export interface CorrectionWish {
   wanted: Wanted;
 }
 
+/** Of the passages that are being corrected since nothing was: how many are ready. */
+export interface CorrectionProgress {
+  done: number;
+  total: number;
+}
+
 interface Sources {
   decoded(hash: string, durationSeconds: number): Promise<AudioBuffer | undefined>;
   contour(readingId: string): Promise<Contour>;
@@ -45,6 +51,7 @@ export class Corrections {
   private readonly listeners = new Set<() => void>();
   private current: ReadonlyMap<string, Correction> = new Map();
   private version = 0;
+  private making: CorrectionProgress | null = null;
 
   constructor(private readonly sources: Sources) {}
 
@@ -56,8 +63,8 @@ export class Corrections {
   /** By part and passage; a new map after every change. */
   get = (): ReadonlyMap<string, Correction> => this.current;
 
-  /** Whether something that is wanted cannot be heard yet. */
-  isBusy = (): boolean => [...this.entries.values()].some((entry) => entry.running);
+  /** How far everything is that is wanted and cannot be heard yet; null: all of it can be heard. */
+  progress = (): CorrectionProgress | null => this.making;
 
   /** Sets what is wanted now; what is not named any more is forgotten. */
   want(wishes: readonly CorrectionWish[]): void {
@@ -92,6 +99,7 @@ export class Corrections {
 
   private async run(entry: Entry): Promise<void> {
     entry.running = true;
+    this.making = { done: this.making?.done ?? 0, total: (this.making?.total ?? 0) + 1 };
     this.tell();
     try {
       do {
@@ -111,6 +119,8 @@ export class Corrections {
       );
     } finally {
       entry.running = false;
+      const { done, total } = this.making!;
+      this.making = done + 1 < total ? { done: done + 1, total } : null;
       this.tell();
     }
   }

@@ -102,7 +102,7 @@ function OpenSong({ document }: { document: SongDocument }) {
   const endSeconds = useMemo(() => songEndSeconds(song), [song]);
   const choice = useMemo(() => ({ ...listen, focusPartId }), [listen, focusPartId]);
   const [engine] = useState(() => new Engine());
-  const { corrections, rendering } = useCorrections(song, engine, explain, focusPartId);
+  const { corrections, making } = useCorrections(song, engine, explain, focusPartId);
   const tracks = useMemo(() => buildTracks(song, choice, corrections), [song, choice, corrections]);
   useEffect(() => {
     engine.setSources({
@@ -141,25 +141,12 @@ function OpenSong({ document }: { document: SongDocument }) {
       redo,
       engine,
       corrections,
-      rendering,
+      making,
       listen: choice,
       setListen,
       importFiles,
     }),
-    [
-      view,
-      time,
-      endSeconds,
-      apply,
-      undo,
-      redo,
-      engine,
-      corrections,
-      rendering,
-      choice,
-      setListen,
-      importFiles,
-    ],
+    [view, time, endSeconds, apply, undo, redo, engine, corrections, making, choice, setListen, importFiles],
   );
   return (
     <SongContext.Provider value={value}>

@@ -14,7 +14,7 @@ const MODES: { value: ListenMode; label: string; key: string }[] = [
 ];
 
 export function Transport({ recorder }: { recorder: Recorder }) {
-  const { engine, time, listen, setListen, corrections, rendering } = useSong();
+  const { engine, time, listen, setListen, corrections, making } = useSong();
   const state = useSyncExternalStore(engine.subscribe, engine.getState);
   const corrected = [...corrections.values()].some(({ patches }) => patches.length > 0);
   const barOf = (seconds: number) => {
@@ -71,10 +71,11 @@ export function Transport({ recorder }: { recorder: Recorder }) {
         </Checkbox>
       </Tooltip>
       <span className="gap" />
-      {rendering && (
+      {making && (
         <Tooltip title="Corrections are being made; until then the sound is as before">
-          <span role="status" aria-label="Corrections are being made">
+          <span role="status" aria-label="Corrections are being made" className="numbers quiet">
             <Spin size="small" delay={400} />
+            {making.total > 1 && ` ${making.done} of ${making.total}`}
           </span>
         </Tooltip>
       )}
@@ -94,14 +95,14 @@ export function Transport({ recorder }: { recorder: Recorder }) {
           <div
             className="hide-narrow"
             style={{
-              width: corrected ? 90 : 150,
+              width: corrected || making ? 90 : 150,
               flex: 'none',
               display: 'flex',
               alignItems: 'center',
               gap: 8,
             }}
           >
-            {!corrected && <span className="quiet">Blend</span>}
+            {!corrected && !making && <span className="quiet">Blend</span>}
             <Slider
               style={{ flex: 1 }}
               ariaLabelForHandle="Blend of recording and notes"

@@ -1,7 +1,7 @@
 /** The open song for everything inside a song: document, undo, playing. */
 import { createContext, useContext } from 'react';
 import type { Edit, TimeMap } from '@plundra/core/song';
-import type { Correction } from '../audio/corrections.ts';
+import type { Correction, CorrectionProgress } from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
 import type { ListenChoice } from '../audio/playlist.ts';
 import type { SongView } from './songSession.ts';
@@ -15,8 +15,8 @@ export interface SongValue extends SongView {
   engine: Engine;
   /** What is laid over the recordings, by part and passage. */
   corrections: ReadonlyMap<string, Correction>;
-  /** Some of them are still being made. */
-  rendering: boolean;
+  /** How far those are that are still being made; null: all can be heard. */
+  making: CorrectionProgress | null;
   listen: ListenChoice;
   setListen(change: Partial<ListenChoice>): void;
   /** Imports sound and MIDI files into this song. */

@@ -4,7 +4,12 @@ import { useQueryClient } from '@tanstack/react-query';
 import { wantedOf, type Wanted } from '@plundra/core/retune';
 import { melodyLineOf, type RecordingPassage, type Song } from '@plundra/core/song';
 import { api } from '../api/client.ts';
-import { Corrections, type Correction, type CorrectionWish } from '../audio/corrections.ts';
+import {
+  Corrections,
+  type Correction,
+  type CorrectionProgress,
+  type CorrectionWish,
+} from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
 import { contourOf } from '../places/line/useReading.ts';
 
@@ -14,7 +19,7 @@ export function useCorrections(
   problem: (message: string) => void,
   /** The part whose first correction should be heard at once. */
   openPartId: string | null,
-): { corrections: ReadonlyMap<string, Correction>; rendering: boolean } {
+): { corrections: ReadonlyMap<string, Correction>; making: CorrectionProgress | null } {
   const queries = useQueryClient();
   const [made] = useState(
     () =>
@@ -36,7 +41,7 @@ export function useCorrections(
   useEffect(() => () => made.close(), [made]);
   return {
     corrections: useSyncExternalStore(made.subscribe, made.get),
-    rendering: useSyncExternalStore(made.subscribe, made.isBusy),
+    making: useSyncExternalStore(made.subscribe, made.progress),
   };
 }
 

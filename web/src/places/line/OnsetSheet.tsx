@@ -1,7 +1,9 @@
 /** Time, for a recording without a line: its onsets, and pulling them to the grid. */
 import { useEffect, useRef, useState } from 'react';
 import { Alert, Button, Segmented, Slider, Spin } from 'antd';
+import { WarningFilled } from '@ant-design/icons';
 import { keptOnsets } from '@plundra/core/reading';
+import { riskText, riskyOnsets } from '@plundra/core/retune';
 import {
   emptyStretch,
   heardAt,
@@ -11,6 +13,7 @@ import {
   type Stretch,
 } from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
+import { colours } from '../../theme/tokens.ts';
 import { GridPullFields } from './GridPullFields.tsx';
 import type { Change } from './noteEditing.ts';
 import { countOnsets, setStretch, withFound } from './onsetEditor.ts';
@@ -24,12 +27,14 @@ export function OnsetSheet({
   part,
   passage,
   selected,
+  setSelected,
   change,
   timing,
 }: {
   part: RecordingPart;
   passage: RecordingPassage;
   selected: ReadonlySet<string>;
+  setSelected(ids: ReadonlySet<string>): void;
   change(change: Change | undefined): void;
   timing: Timing;
 }) {
@@ -58,6 +63,7 @@ export function OnsetSheet({
     take(FIRST_SENSITIVITY);
   });
   const moved = stretch.onsets.filter((onset) => onset.targetSeconds !== undefined).length;
+  const risky = riskyOnsets(stretch, passage.offsetSeconds + passage.durationSeconds);
   const { plan } = timing;
   const pulls = plan?.stretch !== undefined && !sameTimes(plan.stretch, stretch);
   return (
@@ -148,6 +154,17 @@ export function OnsetSheet({
       >
         Timing as played
       </Button>
+      {risky.size > 0 && (
+        <div className="row" style={{ marginTop: 14 }} data-testid="risks">
+          <span>
+            <WarningFilled style={{ color: colours.error, marginRight: 6 }} />
+            Behind {countOnsets(risky.size)} it may be heard: {riskText(risky.values())}
+          </span>
+          <Button size="small" onClick={() => setSelected(new Set(risky.keys()))}>
+            Select
+          </Button>
+        </div>
+      )}
       {limited > 0 && (
         <p data-testid="limited">
           {countOnsets(limited)} could not go all the way: between onsets 50 to 200 % of the length can be

@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { WarningFilled } from '@ant-design/icons';
 import { Button, Input, Slider } from 'antd';
-import { pitchFigures, risksOf, correctedNote, wantsAnotherTake } from '@plundra/core/retune';
-import { railMidi, type LineNote, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
+import { correctedNote, pitchFigures, risksOf, riskText, wantsAnotherTake } from '@plundra/core/retune';
+import { railMidi, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
 import { keyName, noteName, parseNote, prefersFlats } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
@@ -119,7 +119,8 @@ export function TuneSheet({ part, passage, selected, setSelected, change }: Prop
         <div className="row" data-testid="risks">
           <span>
             <WarningFilled style={{ color: colours.error, marginRight: 6 }} />
-            {countNotes(risky.length)} may be heard as corrected: {riskText(risky, line.tuningCents)}
+            {countNotes(risky.length)} may be heard as corrected:{' '}
+            {riskText(risky.map((note) => risksOf(correctedNote(note, line.tuningCents))))}
           </span>
           <Button size="small" onClick={() => setSelected(new Set(risky.map((note) => note.id)))}>
             Select
@@ -231,14 +232,6 @@ function Figures({ before, after }: Record<'before' | 'after', { medianCents: nu
       </tbody>
     </table>
   );
-}
-
-function riskText(notes: readonly LineNote[], tuningCents: number): string {
-  const counts = new Map<string, number>();
-  for (const note of notes)
-    for (const risk of risksOf(correctedNote(note, tuningCents)))
-      counts.set(risk, (counts.get(risk) ?? 0) + 1);
-  return [...counts].map(([risk, count]) => `${count} × ${risk}`).join(', ');
 }
 
 function formatSigned(value: number): string {

@@ -23,8 +23,10 @@ export interface CanvasNote {
   doubtful: boolean;
   /** Line notes only: where and how it was played, in song time. */
   played?: { startSeconds: Seconds; endSeconds: Seconds; midi: number };
-  /** Line notes whose sound will differ from the recording: how, and why it may be heard. */
-  sound?: { midi: number; vibratoKept: number; driftKept: number; risks: Risk[] };
+  /** Line notes whose sound will differ from the recording: how. */
+  sound?: { midi: number; vibratoKept: number; driftKept: number };
+  /** Why its correction may be heard. */
+  risks?: Risk[];
 }
 
 export function notesOfLine(passage: RecordingPassage, time: TimeMap): CanvasNote[] {
@@ -51,8 +53,8 @@ export function notesOfLine(passage: RecordingPassage, time: TimeMap): CanvasNot
           midi: corrected.toMidi,
           vibratoKept: corrected.vibratoKept,
           driftKept: corrected.driftKept,
-          risks: risksOf(corrected),
         },
+        risks: risksOf(corrected),
       }),
       ...shown,
       played: {

@@ -135,6 +135,13 @@ function drawWays(
   context.lineWidth = 1;
 }
 
+function addRiskMark(marks: Path2D, x: number, bottom: number): void {
+  marks.moveTo(x, bottom - 8);
+  marks.lineTo(x + 5, bottom);
+  marks.lineTo(x - 5, bottom);
+  marks.closePath();
+}
+
 /** A small triangle over notes whose correction may be heard. */
 function drawRisks(
   context: CanvasRenderingContext2D,
@@ -146,13 +153,9 @@ function drawRisks(
   const marks = new Path2D();
   for (let i = first; i < last; i++) {
     const note = notes[i];
-    if (!note.sound || note.sound.risks.length === 0) continue;
-    const x = xOf(view, note.startSeconds) + 5;
+    if (!note.risks?.length) continue;
     const y = yOf(view, note.midi) - Math.max(9, view.pixelsPerSemitone * 0.7);
-    marks.moveTo(x, y - 8);
-    marks.lineTo(x + 5, y);
-    marks.lineTo(x - 5, y);
-    marks.closePath();
+    addRiskMark(marks, xOf(view, note.startSeconds) + 5, y);
   }
   context.fillStyle = colours.error;
   context.fill(marks);
@@ -376,6 +379,7 @@ function drawOnsets(
   const plain = new Path2D();
   const chosen = new Path2D();
   const heads = new Path2D();
+  const risks = new Path2D();
   // Heads that would cover each other are left out; the ticks stay.
   const seconds = secondsOf(scene.view, width) - secondsOf(scene.view, BANDS.labels);
   const withHeads = last - first < width / 5 || seconds < 12;
@@ -385,6 +389,7 @@ function drawOnsets(
     if (x < BANDS.labels) continue;
     const isChosen = scene.selected.has(note.id);
     const path = isChosen ? chosen : plain;
+    if (scene.unpitched && !scene.before && note.risks) addRiskMark(risks, x + 8, top + 26);
     path.moveTo(x, top + 14);
     path.lineTo(x, height - 4);
     if (!isChosen && !withHeads) continue;
@@ -405,6 +410,8 @@ function drawOnsets(
   context.strokeStyle = context.fillStyle = colours.plum;
   context.fill(chosen);
   context.stroke(chosen);
+  context.fillStyle = colours.error;
+  context.fill(risks);
 }
 
 /** Where the head of a note's onset tick stands: at the start it should have. */

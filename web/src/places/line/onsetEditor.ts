@@ -1,4 +1,5 @@
 /** Editing the onsets of a recording that has no line, through the same tools as notes: each lasts to the next. */
+import { riskyOnsets } from '@plundra/core/retune';
 import {
   addOnset,
   createPassageTime,
@@ -73,10 +74,12 @@ export const countOnsets = (count: number) => `${count} ${count === 1 ? 'onset' 
 
 function notesOfOnsets(passage: RecordingPassage, stretch: Stretch, originSeconds: number): CanvasNote[] {
   const end = passage.offsetSeconds + passage.durationSeconds;
+  const risky = riskyOnsets(stretch, end);
   return stretch.onsets.map((onset, i) => {
     const next = stretch.onsets[i + 1];
     return {
       id: onset.id,
+      risks: risky.get(onset.id),
       startSeconds: originSeconds + heardAt(onset),
       endSeconds: originSeconds + (next ? heardAt(next) : end),
       midi: MIDDLE_MIDI,
