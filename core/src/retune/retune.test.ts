@@ -263,6 +263,26 @@ describe('timing', () => {
     const { patches } = createRetuner([silence], RATE, contour).render([note]);
     expect(applyPatches([silence], patches)[0].every((value) => value === 0)).toBe(true);
   });
+
+  it('bears notes over each other, where nothing has a pitch, and outside the recording', () => {
+    const random = createRandom(8);
+    const noise = Float32Array.from({ length: 2 * RATE }, () => 0.1 * gaussian(random));
+    const { contour } = readMelody(noise, RATE, 'voice');
+    const notes = played([
+      { start: 0.2, end: 1, midi: 60 },
+      { start: 0.5, end: 1.4, midi: 67 },
+      { start: 1.7, end: 2.6, midi: 64 },
+    ]).map((note, i) => ({
+      ...note,
+      toMidi: note.midi + 3,
+      toStartSeconds: note.startSeconds - 0.3 + 0.1 * i,
+    }));
+    const { patches } = createRetuner([noise], RATE, contour).render(notes);
+    const [out] = applyPatches([noise], patches);
+    expect(out).toHaveLength(noise.length);
+    expect(out.every((value) => Math.abs(value) < 1)).toBe(true);
+    expect(rms(out, 0, 2)).toBeGreaterThan(0.05);
+  });
 });
 
 describe('joins', () => {
