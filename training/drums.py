@@ -33,6 +33,9 @@ FLOOR_DB = -110
 # Softer strokes vanish under what rings; a label nobody can hear teaches nothing.
 SOFTEST = 0.2
 STEP_DB = 0.5
+# How loud drums are beside each other, in dB (common practice: rides, hats and shakers lie well under the drums).
+GAINS_DB = {"closed-hat": (-15, 0), "open-hat": (-13, 1), "cymbal": (-16, 1), "shaker": (-14, 1)}
+OTHER_GAINS_DB = (-7, 2)
 _shots = {}
 
 
@@ -200,7 +203,7 @@ def clip(seed, check):
     for time, kind, loud in pattern(rng):
         variants = [k for k in shots if k[0] == kind]
         if kind not in gains:
-            gains[kind] = 10 ** (rng.uniform(-7, 2) / 20)
+            gains[kind] = 10 ** (rng.uniform(*GAINS_DB.get(kind, OTHER_GAINS_DB)) / 20)
         if kind not in chosen or (kind in ("tom", "hand-open", "cymbal") and rng.random() < 0.3):
             if not check and (rng.random() < 0.2 or not variants):
                 chosen[kind] = [computed_shot(rng, kind)]

@@ -1,5 +1,5 @@
 """
-Training of the network that reads hits: python3 -m training.train_drums --data FILE.npz --out FILE.json
+Training of the network that reads hits: python3 -m training.train_drums --data FILE.npz … --out FILE.json
 [--check FILE.npz] [--steps 6000]
 
 A frame is judged from fifteen frames around it by a network with two hidden layers; it says for every kind of drum
@@ -40,9 +40,14 @@ class Hits(nn.Module):
 
 
 class Clips:
-    def __init__(self, path):
-        with np.load(path) as file:
-            self.frames, hits = file["frames"], file["hits"]
+    def __init__(self, paths):
+        frames, hits, before = [], [], 0
+        for path in paths:
+            with np.load(path) as file:
+                frames.append(file["frames"])
+                hits.append(file["hits"] + [before, 0, 0, 0])
+            before += len(frames[-1])
+        self.frames, hits = np.concatenate(frames), np.concatenate(hits)
         self.hits = [hits[hits[:, 0] == i][:, 1:] for i in range(len(self.frames))]
         self.targets = np.zeros(self.frames.shape[:2] + (len(KINDS),), np.float32)
         self.tops = np.zeros(len(self.frames))
@@ -58,8 +63,10 @@ class Clips:
     def inputs(self, index, first, count, gain_db=0.0, tilt_db=0.0):
         """count × (around · bands), 0–1."""
         reach = max(-AROUND[0], AROUND[-1])
-        at = np.clip(np.arange(first - reach, first + count + reach), 0, self.frames.shape[1] - 1)
-        decibels = self.frames[index][at].astype(np.float32) * STEP_DB + FLOOR_DB
+        at = np.arange(first - reach, first + count + reach)
+        inside = (at >= 0) & (at < self.frames.shape[1])
+        decibels = np.full((len(at), BANDS), -1e3, np.float32)
+        decibels[inside] = self.frames[index][at[inside]].astype(np.float32) * STEP_DB + FLOOR_DB
         x = 1 + (decibels - self.tops[index] + gain_db + tilt_db * np.linspace(-1, 1, BANDS)) / RANGE_DB
         x = np.clip(x, 0, 1.15).astype(np.float32)
         return np.concatenate([x[reach + d:reach + d + count] for d in AROUND], axis=1)
@@ -119,7 +126,7 @@ def merge(hits, within=0.03):
 
 def main():
     parser = argparse.ArgumentParser()
-    parser.add_argument("--data", required=True)
+    parser.add_argument("--data", required=True, nargs="+")
     parser.add_argument("--check")
     parser.add_argument("--out", required=True)
     parser.add_argument("--steps", type=int, default=6000)
@@ -130,7 +137,7 @@ def main():
     rng = np.random.default_rng(options.seed)
     clips = Clips(options.data)
     apart = range(0, 24)
-    check = Clips(options.check) if options.check else None
+    check = Clips([options.check]) if options.check else None
     model = Hits()
     optimiser = torch.optim.AdamW(model.parameters(), lr=2e-3, weight_decay=1e-3)
     begin, running = time.time(), 0.0

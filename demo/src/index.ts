@@ -1,2 +1,9 @@
-export { loadBank, renderPart, type Bend, type SampledNote, type SampledPart } from './sampler.ts';
+export {
+  loadBank,
+  loadBankFile,
+  renderPart,
+  type Bend,
+  type SampledNote,
+  type SampledPart,
+} from './sampler.ts';
 export { CONTROL_SECONDS, normalise, sing, type SungNote, type Voice, type Vowel } from './singer.ts';

