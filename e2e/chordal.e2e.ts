@@ -119,6 +119,13 @@ describe('a hand drum', () => {
     await page.getByTitle('Cabasa', { exact: true }).click();
     await page.getByRole('button', { name: 'Undo' }).click();
     await page.locator('.side-sheet').getByTitle('Shaker', { exact: true }).waitFor();
+    // Muted hits stay where they are.
+    await page.getByTestId('line-canvas').focus();
+    await page.keyboard.press('m');
+    await page.getByRole('button', { name: 'Unmute', exact: true }).waitFor();
+    await page.keyboard.press('m');
+    await page.getByRole('button', { name: 'Mute', exact: true }).last().waitFor();
+    expect(await noteCount(page)).toBe(shakers);
     await saved(page);
   });
 });

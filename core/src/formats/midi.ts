@@ -112,6 +112,7 @@ function partTrack(part: NotePart, channel: number, withBends: boolean): Timed[]
   }
   for (const passage of part.passages) {
     for (const note of passage.notes) {
+      if (note.muted) continue;
       const start = passage.startTicks + note.startTicks;
       at(start, 4, { type: 'noteOn', channel, noteNumber: note.midi, velocity: note.velocity });
       at(start + note.lengthTicks, 2, { type: 'noteOff', channel, noteNumber: note.midi, velocity: 64 });

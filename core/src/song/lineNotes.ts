@@ -89,6 +89,7 @@ export function notesFromLine(
         lengthTicks: Math.max(1, endTicks - startTicks),
         midi: nearestNote(note.target?.midi ?? note.midi, line.tuningCents),
         velocity: note.velocity,
+        ...(note.muted && { muted: true as const }),
       },
     ];
   });

@@ -51,6 +51,9 @@ export const targetSchema = z.object({
 });
 
 /** One note of a line: what was played, in seconds of the recording, and what it should be. */
+/** Stays where it is and does not sound. */
+const muted = z.literal(true);
+
 export const lineNoteSchema = z.object({
   id,
   startSeconds: seconds,
@@ -59,6 +62,7 @@ export const lineNoteSchema = z.object({
   velocity,
   confidence: z.number().min(0).max(1),
   target: targetSchema.optional(),
+  muted: muted.optional(),
 });
 
 export const lineSchema = z.object({
@@ -80,6 +84,7 @@ export const noteSchema = z.object({
   lengthTicks: ticks.min(1),
   midi: z.number().int().min(0).max(127),
   velocity,
+  muted: muted.optional(),
 });
 
 export const MATERIALS = ['voice', 'guitar', 'keys', 'bass', 'drums', 'other'] as const;

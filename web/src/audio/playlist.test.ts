@@ -86,6 +86,16 @@ describe('what sounds', () => {
     expect(keys({}, { ...song, parts: [voice, { ...flute, solo: true }, bass] })).toEqual(['flute']);
   });
 
+  it('leaves out muted notes', () => {
+    const passages = flute.passages.map((passage) => ({
+      ...passage,
+      notes: passage.notes.map((note, i) => (i === 0 ? { ...note, muted: true as const } : note)),
+    }));
+    const count = (parts: Song['parts']) =>
+      (buildTracks({ ...song, parts }, choice)[0] as NoteTrack).notes.length;
+    expect(count([{ ...flute, passages }])).toBe(count([flute]) - 1);
+  });
+
   it('in an open recording is the recording and its line, with the others only when asked', () => {
     expect(keys({ focusPartId: 'voice' })).toEqual(['voice/t', 'voice/line']);
     expect(keys({ focusPartId: 'voice', mode: 'recording' })).toEqual(['voice/t']);

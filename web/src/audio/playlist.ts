@@ -150,10 +150,12 @@ function recordingTracks(song: Song, part: RecordingPart): RecordingTrack[] {
   }));
 }
 
+const sounds = (note: { muted?: true }) => !note.muted;
+
 function noteTrack(song: Song, part: NotePart): NoteTrack {
   const time = createTimeMap(song);
   const notes = part.passages.flatMap((passage) =>
-    passage.notes.map((note) => ({
+    passage.notes.filter(sounds).map((note) => ({
       startSeconds: time.secondsAt(passage.startTicks + note.startTicks),
       endSeconds: time.secondsAt(passage.startTicks + note.startTicks + note.lengthTicks),
       midi: note.midi,
@@ -185,7 +187,7 @@ function lineTracks(song: Song, part: RecordingPart, choice: ListenChoice): Trac
     const { line } = passage;
     if (!line) return [];
     const { originSeconds } = createPassageTime(passage, time);
-    return line.notes.map((note) => {
+    return line.notes.filter(sounds).map((note) => {
       const { startSeconds, endSeconds } = wantedSpan(note);
       return {
         startSeconds: originSeconds + startSeconds,

@@ -45,7 +45,8 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
       ['Ctrl + Shift + Z', 'Redo'],
       ['Ctrl + C, V', 'Copy, paste at the playhead'],
       ['Ctrl + D', 'Duplicate behind itself'],
-      ['M, S', 'Mute, solo the part'],
+      ['M', 'Mute the selected notes, else the part'],
+      ['S', 'Solo the part'],
     ],
   },
   {

@@ -1,6 +1,7 @@
 import { formatPosition } from '@plundra/core/song';
-import { centsFromNearest, noteName, prefersFlats } from '@plundra/core/theory';
+import { centsFromNearest, noteName, prefersFlats, percussionName } from '@plundra/core/theory';
 import { midiOf, secondsOf, type View } from '../../canvas/view.ts';
+import { keyOfRow } from './drumRows.ts';
 import type { LineScene } from './lineScene.ts';
 
 /** Where the pointer is: bar.beat.tick, seconds, note and cents. */
@@ -11,7 +12,7 @@ export function CursorLine({
   bandTop,
   bandBottom,
 }: {
-  scene: Pick<LineScene, 'time' | 'key'>;
+  scene: Pick<LineScene, 'time' | 'key' | 'drumRows'>;
   view: View;
   pointer: { x: number; y: number };
   bandTop: number;
@@ -24,7 +25,9 @@ export function CursorLine({
   return (
     <div className="cursor-line numbers" aria-hidden>
       {formatPosition(scene.time.barAt(scene.time.ticksAt(seconds)))} · {seconds.toFixed(2)} s
+      {inBand && scene.drumRows && ` · ${percussionName(keyOfRow(scene.drumRows, midi))}`}
       {inBand &&
+        !scene.drumRows &&
         ` · ${noteName(midi, prefersFlats(scene.key))} ${cents >= 0 ? '+' : '−'}${Math.abs(cents)} cents`}
     </div>
   );

@@ -23,6 +23,7 @@ import { LineSheet } from './LineSheet.tsx';
 import { createOnsetEditor } from './onsetEditor.ts';
 import { pullChange } from './OnsetSheet.tsx';
 import type { Change, NoteEditing } from './noteEditing.ts';
+import { drumRowsOf, inDrumRows, keyOfRow } from './drumRows.ts';
 import { createPassageEditor } from './passageEditor.ts';
 import { proposalFor, type OpenProposal } from './proposing.ts';
 import { StepStrip, type StepName } from './StepStrip.tsx';
@@ -125,6 +126,15 @@ function OpenPart({ partId }: { partId: string }) {
   );
 
   const drums = part.kind === 'drums' || recorded?.line?.reads === 'hits';
+  const drumRows = useMemo(
+    () => (drums && editing && !editing.unpitched ? drumRowsOf(editing.notes) : null),
+    [drums, editing],
+  );
+  /** What the canvas shows and what is moved on it: drums lie in rows. */
+  const shownEditing = useMemo(
+    () => (editing && drumRows ? inDrumRows(editing, drumRows) : editing),
+    [editing, drumRows],
+  );
   const strokes = useMemo(
     () =>
       recorded?.line?.reads === 'notes' && editing && !editing.unpitched ? groupStrokes(editing.notes) : [],
@@ -137,7 +147,7 @@ function OpenPart({ partId }: { partId: string }) {
       selected: shownSelection,
       previewed: new Set(preview?.touched),
       previewRemoved: new Set(preview && preview.kind !== 'join' ? preview.remove : []),
-      drums,
+      drumRows,
       strokes,
       recording: null,
       unpitched: editing?.unpitched ?? false,
@@ -155,7 +165,7 @@ function OpenPart({ partId }: { partId: string }) {
       listen.before,
       timing.shown,
       strokes,
-      drums,
+      drumRows,
     ],
   );
   const sceneRecording = useMemo(
@@ -175,7 +185,7 @@ function OpenPart({ partId }: { partId: string }) {
 
   const goToDoubtful = useCallback(
     (direction: 1 | -1) => {
-      const notes = editing?.notes ?? [];
+      const notes = shownEditing?.notes ?? [];
       const doubtful = notes.filter((note) => note.doubtful);
       if (doubtful.length === 0) return;
       const current = notes.findIndex((note) => shownSelection.has(note.id));
@@ -187,13 +197,14 @@ function OpenPart({ partId }: { partId: string }) {
       setSelected(new Set([next.id]));
       canvas.current?.reveal(next);
     },
-    [editing, shownSelection],
+    [shownEditing, shownSelection],
   );
 
   const hearProgram = part.kind === 'notes' ? part.program : drums ? ('drums' as const) : listen.lineProgram;
   const hear = useCallback(
-    (midi: number, velocity: number) => void engine.preview(midi, velocity, hearProgram),
-    [engine, hearProgram],
+    (midi: number, velocity: number) =>
+      void engine.preview(drumRows ? keyOfRow(drumRows, midi) : midi, velocity, hearProgram),
+    [engine, hearProgram, drumRows],
   );
 
   const tuneByKey = () => {
@@ -219,6 +230,7 @@ function OpenPart({ partId }: { partId: string }) {
     pull: pullByKey,
     part,
     editing,
+    moving: shownEditing,
     selected: shownSelection,
     setSelected,
     change,
@@ -289,7 +301,7 @@ function OpenPart({ partId }: { partId: string }) {
         <LineCanvas
           ref={canvas}
           scene={fullScene}
-          editing={editing}
+          editing={shownEditing}
           grid={grid}
           tool={tool}
           viewKey={partId}

@@ -16,7 +16,7 @@ import { useSong } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
 import type { CanvasNote } from './canvasNote.ts';
 import type { LineSheetProps } from './LineSheet.tsx';
-import { copyNotes, countNotes, type NoteEditing } from './noteEditing.ts';
+import { copyNotes, countHits, countNotes, type NoteEditing } from './noteEditing.ts';
 
 const ORDINALS = ['', '1st', '2nd', '3rd', '4th', '5th', '6th', '7th'];
 
@@ -44,6 +44,8 @@ export function NoteSheet({
   const strokes = chordal
     ? groupStrokes(editing.notes).filter(({ ids }) => ids.some((id) => selected.has(id)))
     : [];
+  const allMuted = notes.every((note) => note.muted);
+  const count = drums ? countHits : countNotes;
   const raise = (by: number) => change(editing.setVelocity(selected, (velocity) => velocity + by));
   const after = () =>
     setSelected(
@@ -60,7 +62,7 @@ export function NoteSheet({
   return (
     <>
       <h2 className="numbers">
-        {countNotes(notes.length)}{' '}
+        {count(notes.length)}{' '}
         {single && `· ${drums ? percussionName(single.midi) : noteName(single.midi, flats)}`}
       </h2>
       {drums && <DrumRow notes={notes} onSet={(key) => change(editing.setPitch(selected, key))} />}
@@ -141,6 +143,12 @@ export function NoteSheet({
           Drop
         </Button>
         <Button
+          title="Key M: a muted note stays where it is and does not sound"
+          onClick={() => change(editing.mute(selected, !allMuted))}
+        >
+          {allMuted ? 'Unmute' : 'Mute'}
+        </Button>
+        <Button
           title="Ctrl + D"
           onClick={() => {
             const clip = copyNotes(editing.notes, selected);
@@ -153,7 +161,7 @@ export function NoteSheet({
       <h3>Select</h3>
       <div className="actions" style={{ marginTop: 0 }}>
         <Button size="small" onClick={samePitch}>
-          Same pitch
+          {drums ? 'Same drum' : 'Same pitch'}
         </Button>
         <Button size="small" onClick={after} title="Shift + End">
           All after

@@ -6,7 +6,7 @@ import { isDoubtful, melodyLineOf, type Part } from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
 import { partColours } from '../../theme/tokens.ts';
 import { movedCount, OFF_CENTS, offCount } from './correcting.ts';
-import { countNotes } from './noteEditing.ts';
+import { countHits, countNotes } from './noteEditing.ts';
 import type { ReadingUse } from './useReading.ts';
 
 export type StepName = 'read' | 'clean' | 'tune' | 'time' | 'use';
@@ -38,6 +38,7 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
     [melody, stretch],
   );
   const transposed = melody ? 0 : (stretch?.semitones ?? 0);
+  const count = part.kind === 'drums' || line?.reads === 'hits' ? countHits : countNotes;
   const noteCount =
     part.kind === 'recording'
       ? (line?.notes.length ?? 0)
@@ -54,7 +55,7 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
             count: reading.status
               ? `${Math.round(reading.status.progress * 100)} %`
               : line
-                ? countNotes(noteCount)
+                ? count(noteCount)
                 : 'not yet',
             done: !!line,
           },
@@ -87,7 +88,7 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
             done: made > 0,
           },
         ]
-      : [{ name: 'clean', label: 'Notes', count: countNotes(noteCount), done: false }];
+      : [{ name: 'clean', label: 'Notes', count: count(noteCount), done: false }];
   return (
     <div className="steps">
       <Select

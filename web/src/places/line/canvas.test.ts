@@ -51,7 +51,7 @@ const scene = (notes: CanvasNote[]): LineScene => ({
   wouldGo: new Map(),
   leader: [],
   unpitched: false,
-  drums: false,
+  drumRows: null,
   strokes: [],
 });
 

@@ -21,6 +21,7 @@ export interface CanvasNote {
   midi: number;
   velocity: number;
   doubtful: boolean;
+  muted?: true;
   /** Line notes only: where and how it was played, in song time. */
   played?: { startSeconds: Seconds; endSeconds: Seconds; midi: number };
   /** Line notes whose sound will differ from the recording: how. */
@@ -42,6 +43,7 @@ export function notesOfLine(passage: RecordingPassage, time: TimeMap): CanvasNot
       midi: railMidi(note, line.tuningCents),
       velocity: note.velocity,
       doubtful: isDoubtful(note),
+      muted: note.muted,
     };
     // Without a contour there is nothing to lay beside a rail: several notes at once are bars.
     if (!melodyLineOf(passage)) return shown;
@@ -73,6 +75,7 @@ export function notesOfPassage(passage: NotePassage, time: TimeMap): CanvasNote[
     endSeconds: time.secondsAt(passage.startTicks + note.startTicks + note.lengthTicks),
     midi: note.midi,
     velocity: note.velocity,
+    muted: note.muted,
     doubtful: false,
   }));
 }

@@ -19,9 +19,9 @@ export function drawBackground({ context, width, height }: Surface, scene: LineS
   drawLabels(context, band, height, scene);
 }
 
-/** Lanes of the scale are light; of drums those that have a name. */
-function isLight(midi: number, { key, drums }: LineScene): boolean {
-  if (drums) return percussionName(midi) !== undefined;
+/** Lanes of the scale are light; of drums every other one. */
+function isLight(midi: number, { key, drumRows }: LineScene): boolean {
+  if (drumRows) return midi < 0 || midi >= drumRows.length ? false : midi % 2 === 0;
   return key ? degreeOf(midi, key) !== undefined : ![1, 3, 6, 8, 10].includes(midi % 12);
 }
 
@@ -104,20 +104,20 @@ function drawLabels(
   context.textBaseline = 'middle';
   const size = Math.min(13, Math.max(9, view.pixelsPerSemitone * 0.72));
   const everyLabel = view.pixelsPerSemitone >= 10;
-  const used = new Set(scene.drums ? scene.notes.map((note) => Math.round(note.midi)) : []);
+  const used = new Set(scene.drumRows ? scene.notes.map((note) => Math.round(note.midi)) : []);
   for (
     let midi = Math.max(0, Math.floor(midiOf(view, band.bottom - band.top)));
     midi <= Math.min(127, Math.ceil(view.topMidi));
     midi++
   ) {
     const y = band.top + yOf(view, midi);
-    if (scene.drums) {
-      const name = percussionName(midi);
-      if (!name || (!everyLabel && !used.has(midi))) continue;
+    if (scene.drumRows) {
+      if (midi >= scene.drumRows.length || (!everyLabel && !used.has(midi))) continue;
+      const key = scene.drumRows[midi];
       context.font = `${used.has(midi) ? '600 ' : ''}${Math.min(12, size)}px ${fontFamily}`;
       context.fillStyle = used.has(midi) ? colours.ink : colours.quietInk;
       context.textAlign = 'left';
-      context.fillText(name, 6, y);
+      context.fillText(percussionName(key) ?? `Key ${key}`, 6, y);
       continue;
     }
     const degree = key ? degreeOf(midi, key) : undefined;

@@ -17,6 +17,15 @@ export function drawBar(context: CanvasRenderingContext2D, note: CanvasNote, sce
   const y = yOf(view, note.midi);
   context.globalAlpha = scene.previewRemoved.has(note.id) ? REMOVED_ALPHA : 1;
   context.fillStyle = scene.partColour;
+  if (note.muted) {
+    // Only its outline: it does not sound.
+    context.strokeStyle = scene.partColour;
+    context.setLineDash([3, 2]);
+    context.strokeRect(x + 0.5, y - h / 2 + 0.5, w - 1, h - 1);
+    context.setLineDash([]);
+    context.globalAlpha = 1;
+    return;
+  }
   context.fillRect(x, y - h / 2, w, h);
   context.globalAlpha = 1;
   if (note.doubtful) {

@@ -44,7 +44,8 @@ export function drawNotes(
   const [kept, removed] = [createBatch(), createBatch()];
   for (let i = first; i < last; i++) {
     const note = notes[i];
-    if (note.played) addLineNote(scene.previewRemoved.has(note.id) ? removed : kept, note, scene);
+    const faint = note.muted || scene.previewRemoved.has(note.id);
+    if (note.played) addLineNote(faint ? removed : kept, note, scene);
     else drawBar(context, note, scene);
   }
   drawBatch(context, kept, 1);

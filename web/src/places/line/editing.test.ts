@@ -101,6 +101,13 @@ describe('editing a line', () => {
     expect(a.target).toMatchObject({ startSeconds: 0, endSeconds: 0.5 });
   });
 
+  it('mutes notes and lets them sound again', () => {
+    const muted = lineSong().edit((editor) => editor.mute(new Set(['a']), true));
+    expect(muted.map((note) => note.muted)).toEqual([true, undefined]);
+    const [a] = lineSong().edit((editor) => editor.mute(new Set(['a']), false));
+    expect(a).not.toHaveProperty('muted');
+  });
+
   it('trims in song time', () => {
     const [a] = lineSong().edit((editor) => editor.trim('a', 3.1, 3.4));
     expect(a.startSeconds).toBeCloseTo(1.1);

@@ -17,7 +17,7 @@ import {
   type TimeMap,
 } from '@plundra/core/song';
 import { notesOfLine } from './canvasNote.ts';
-import { clampVelocity, countNotes, type Change, type NoteEditing } from './noteEditing.ts';
+import { clampVelocity, countNotes, withMuted, type Change, type NoteEditing } from './noteEditing.ts';
 
 /** Velocity of a drawn note: a middle one, raised by hand if need be. */
 const DRAWN_VELOCITY = 80;
@@ -61,11 +61,13 @@ export function createLineEditor(
 
   return {
     notes: notesOfLine(passage, time),
-    move: (ids, { seconds, semitones }) =>
+    move: (ids, { seconds, semitones, toMidi }) =>
       changeEach('Move', ids, (note) => {
         const span = wantedSpan(note);
         const target = { ...note.target };
-        if (semitones !== 0) target.midi = clampPitch(railMidi(note, line.tuningCents) + semitones);
+        const rail = railMidi(note, line.tuningCents);
+        if (toMidi) target.midi = toMidi(rail);
+        else if (semitones !== 0) target.midi = clampPitch(rail + semitones);
         if (seconds !== 0) {
           const by = Math.max(seconds, -span.startSeconds);
           target.startSeconds = span.startSeconds + by;
@@ -143,6 +145,7 @@ export function createLineEditor(
         ...note,
         target: { ...note.target, midi: clampPitch(midi) },
       })),
+    mute: (ids, muted) => changeEach(muted ? 'Mute' : 'Unmute', ids, (note) => withMuted(note, muted)),
     paste(clip, atSeconds) {
       const put = clip.notes.map((note): LineNote => {
         const startSeconds = local(atSeconds + note.offsetSeconds);

@@ -42,8 +42,8 @@ export interface LineScene {
   /** Notes are onsets, which are shown on the waveform only. */
   unpitched: boolean;
   partColour: string;
-  /** Rows are drums with names, not pitches. */
-  drums: boolean;
+  /** Rows are drums with names, not pitches: the key of each row, lowest first. */
+  drumRows: readonly number[] | null;
   /** Notes that one movement of the hand struck. */
   strokes: readonly Stroke[];
   /** Show line notes as they were recorded. */

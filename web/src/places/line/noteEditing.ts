@@ -13,6 +13,8 @@ export interface Change {
 export interface NoteMove {
   seconds: Seconds;
   semitones: number;
+  /** Where the pitch should go, when that is not a number of semitones away. */
+  toMidi?(midi: Midi): Midi;
 }
 
 /** Notes on the clipboard, relative to the start of the first. */
@@ -34,6 +36,8 @@ export interface NoteEditing {
   octave(ids: ReadonlySet<string>, octaves: number): Change | undefined;
   setVelocity(ids: ReadonlySet<string>, change: (velocity: number) => number): Change | undefined;
   setPitch(ids: ReadonlySet<string>, midi: Midi): Change | undefined;
+  /** Muted notes stay where they are and do not sound. */
+  mute(ids: ReadonlySet<string>, muted: boolean): Change | undefined;
   paste(clip: Clip, atSeconds: Seconds): Change | undefined;
 }
 
@@ -54,6 +58,19 @@ export function copyNotes(notes: readonly CanvasNote[], ids: ReadonlySet<string>
 /** "3 notes", "1 note". */
 export function countNotes(count: number): string {
   return `${count} ${count === 1 ? 'note' : 'notes'}`;
+}
+
+/** The note, muted or sounding. */
+export function withMuted<T extends { muted?: true }>(note: T, muted: boolean): T {
+  if (muted) return { ...note, muted: true };
+  const sounding = { ...note };
+  delete sounding.muted;
+  return sounding;
+}
+
+/** "3 hits", "1 hit". */
+export function countHits(count: number): string {
+  return `${count} ${count === 1 ? 'hit' : 'hits'}`;
 }
 
 export function clampVelocity(velocity: number): number {

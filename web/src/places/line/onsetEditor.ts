@@ -56,6 +56,7 @@ export function createOnsetEditor(
     octave: nothing,
     setVelocity: nothing,
     setPitch: nothing,
+    mute: nothing,
     paste: nothing,
   };
 }

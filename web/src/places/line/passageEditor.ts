@@ -1,7 +1,7 @@
 /** Editing the notes of a note part: pure functions from a wish to an edit. */
 import type { Note, NotePassage, SimpleEdit, TimeMap } from '@plundra/core/song';
 import { notesOfPassage } from './canvasNote.ts';
-import { clampVelocity, countNotes, type Change, type NoteEditing } from './noteEditing.ts';
+import { clampVelocity, countNotes, withMuted, type Change, type NoteEditing } from './noteEditing.ts';
 
 const DRAWN_VELOCITY = 80;
 const SHORTEST_TICKS = 10;
@@ -41,9 +41,9 @@ export function createPassageEditor(
 
   return {
     notes: notesOfPassage(passage, time),
-    move: (ids, { seconds, semitones }) =>
+    move: (ids, { seconds, semitones, toMidi }) =>
       changeEach('Move', ids, (note) => ({
-        ...setMidi(note, note.midi + semitones),
+        ...setMidi(note, toMidi ? toMidi(note.midi) : note.midi + semitones),
         startTicks:
           seconds === 0 ? note.startTicks : Math.max(0, ticksAt(secondsAt(note.startTicks) + seconds)),
       })),
@@ -110,6 +110,7 @@ export function createPassageEditor(
         velocity: clampVelocity(next(note.velocity)),
       })),
     setPitch: (ids, midi) => changeEach('Set pitch of', ids, (note) => setMidi(note, midi)),
+    mute: (ids, muted) => changeEach(muted ? 'Mute' : 'Unmute', ids, (note) => withMuted(note, muted)),
     paste(clip, atSeconds) {
       const put = clip.notes.map((note): Note => {
         const startTicks = Math.max(0, ticksAt(atSeconds + note.offsetSeconds));

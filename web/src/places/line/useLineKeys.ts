@@ -12,6 +12,8 @@ let clipboard: Clip | undefined;
 interface Options {
   part: Part;
   editing: NoteEditing | null;
+  /** The same, with steps in pitch as the canvas shows them. */
+  moving: NoteEditing | null;
   selected: ReadonlySet<string>;
   setSelected(ids: ReadonlySet<string>): void;
   change(change: Change | undefined): void;
@@ -34,8 +36,19 @@ export function useLineKeys(options: Options): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event)) return;
-      const { part, editing, selected, setSelected, change, canvas, tool, setTool, goToDoubtful, hear } =
-        latest.current;
+      const {
+        part,
+        editing,
+        moving,
+        selected,
+        setSelected,
+        change,
+        canvas,
+        tool,
+        setTool,
+        goToDoubtful,
+        hear,
+      } = latest.current;
       const key = event.key.toLowerCase();
       const command = event.ctrlKey || event.metaKey;
       const chosen = editing?.notes.filter((note) => selected.has(note.id)) ?? [];
@@ -45,8 +58,9 @@ export function useLineKeys(options: Options): void {
         return time.secondsAt(time.ticksAt(start) + ticks) - start;
       };
       const move = (seconds: number, semitones: number) => {
-        change(editing?.move(selected, { seconds, semitones }));
-        if (semitones !== 0 && chosen.length > 0) hear(chosen[0].midi + semitones, chosen[0].velocity);
+        change(moving?.move(selected, { seconds, semitones }));
+        const first = moving?.notes.find((note) => selected.has(note.id));
+        if (semitones !== 0 && first) hear(first.midi + semitones, first.velocity);
       };
       if (command) {
         if (key === 'a' && editing) setSelected(new Set(editing.notes.map((note) => note.id)));
@@ -89,7 +103,14 @@ export function useLineKeys(options: Options): void {
           endSeconds: Math.max(...chosen.map((note) => note.endSeconds)),
         });
         if (!engine.getState().loopOn) engine.toggleLoop();
-      } else if (key === 'm')
+      } else if (key === 'm' && chosen.length > 0 && !editing?.unpitched)
+        change(
+          editing?.mute(
+            selected,
+            chosen.some((note) => !note.muted),
+          ),
+        );
+      else if (key === 'm')
         apply(`${part.mute ? 'Unmute' : 'Mute'} ${part.name}`, {
           type: 'part.set',
           partId: part.id,
