@@ -14,3 +14,40 @@ export {
   type KeyTonic,
 } from './key.ts';
 export { HIT_KINDS, KEY_OF_KIND, PERCUSSION_KEYS, percussionName, type HitKind } from './percussion.ts';
+export {
+  bassOf,
+  chordOn,
+  chordSymbol,
+  harteLabel,
+  NO_CHORD,
+  parseChord,
+  pitchClassesOf,
+  sameSound,
+  semitonesOf,
+  suffixOf,
+  transposeChord,
+  type Chord,
+  type ChordOrNone,
+  type Degree,
+  type ParsedChord,
+} from './chord.ts';
+export { nameAbove, pitchClassOf, prettyName, spellInKey, transposeName } from './spelling.ts';
+export {
+  chordInKey,
+  chordsOfKey,
+  degreeOverChord,
+  degreeText,
+  functionOf,
+  noteNamesOf,
+  ordinal,
+  type ChordFunction,
+  type ChordInKey,
+} from './degrees.ts';
+export {
+  GUITAR_STRINGS,
+  movement,
+  voiceChord,
+  VOICINGS,
+  type Voicing,
+  type VoicingSettings,
+} from './voicing.ts';
