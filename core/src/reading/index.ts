@@ -60,3 +60,24 @@ export {
   type MaterialChoice,
 } from './material.ts';
 export { notesOfHits } from './hits/hitNotes.ts';
+export { chromaOf, type SpanChroma } from './chords/chroma.ts';
+export {
+  beatInputs,
+  CHORD_KINDS,
+  INPUTS,
+  ROOTS,
+  STATES,
+  type ChordKind,
+  type ChordWeights,
+} from './chords/chordModel.ts';
+export {
+  CHORDS_ALGORITHM_VERSION,
+  readChords,
+  type ChordsReading,
+  type ChordsSettings,
+  type OtherReading,
+  type ReadChord,
+  type TempoReading,
+} from './chords/readChords.ts';
+export { KEY_PROFILES, type KeyGuess } from './chords/keyOf.ts';
+export { beatStrength, onsetStrength, tempoCandidates, trackBeats } from './chords/beats.ts';

@@ -1,0 +1,54 @@
+/**
+ * Pitch classes per span of time, from the activations of all keys: how surely each sounds, and how surely each is the
+ * lowest. Bass and treble chroma as in Mauch & Dixon 2010, with note probabilities instead of a non-negative fit.
+ */
+import type { Seconds } from '../../signal/index.ts';
+import type { Activations } from '../chordal/activations.ts';
+import { KEYS, LOWEST_KEY } from '../chordal/network.ts';
+import { HOP_SECONDS } from '../melodySettings.ts';
+
+export interface SpanChroma {
+  /** 0–1 for each pitch class. */
+  sounding: Float32Array;
+  /** 0–1 for each pitch class: how likely it is in the bass; sums to 1 at most. */
+  bass: Float32Array;
+}
+
+/** Above this key nothing counts as a bass (C4). */
+const HIGHEST_BASS_KEY = 60 - LOWEST_KEY;
+/** What a key must reach to be worth a look, of 255. */
+const FAINT = 12;
+
+/** One chroma for each span between neighbouring `boundariesSeconds`. */
+export function chromaOf(activations: Activations, boundariesSeconds: readonly Seconds[]): SpanChroma[] {
+  const { active, frames } = activations;
+  const spans: SpanChroma[] = [];
+  for (let i = 0; i + 1 < boundariesSeconds.length; i++) {
+    const from = Math.max(0, Math.min(frames - 1, Math.round(boundariesSeconds[i] / HOP_SECONDS)));
+    const to = Math.max(from + 1, Math.min(frames, Math.round(boundariesSeconds[i + 1] / HOP_SECONDS)));
+    spans.push(chromaOfFrames(active, from, to));
+  }
+  return spans;
+}
+
+function chromaOfFrames(active: Uint8Array, from: number, to: number): SpanChroma {
+  const mean = new Float32Array(KEYS);
+  const bass = new Float32Array(12);
+  for (let frame = from; frame < to; frame++) {
+    let free = 1;
+    for (let key = 0; key < KEYS; key++) {
+      const value = active[frame * KEYS + key];
+      if (value < FAINT) continue;
+      const p = value / 255;
+      mean[key] += p;
+      if (key < HIGHEST_BASS_KEY && free > 0.02) {
+        bass[(key + LOWEST_KEY) % 12] += free * p;
+        free *= 1 - p;
+      }
+    }
+  }
+  const count = to - from;
+  const silent = new Float32Array(12).fill(1);
+  for (let key = 0; key < KEYS; key++) silent[(key + LOWEST_KEY) % 12] *= 1 - mean[key] / count;
+  return { sounding: silent.map((value) => 1 - value), bass: bass.map((value) => value / count) };
+}

@@ -1,0 +1,164 @@
+/**
+ * Chords over beats: the likeliest path through all chords (Viterbi), in which chords stay, change at bar lines rather
+ * than elsewhere, and belong to the key rather than not. Each chord of the path is then weighed against all others over
+ * its whole length: that gives its confidence and the other readings.
+ */
+import { degreeOf, mod12, semitonesOf, type Key } from '../../theory/index.ts';
+import type { SpanChroma } from './chroma.ts';
+import {
+  beatInputs,
+  chordLogProbabilities,
+  chordOfState,
+  NO_CHORD_STATE,
+  STATES,
+  type ChordWeights,
+} from './chordModel.ts';
+
+export interface ChordSpan {
+  /** Spans, from the first to before the last. */
+  from: number;
+  to: number;
+  state: number;
+  /** Bass as a pitch class; the root where it is nothing else. */
+  bass: number | undefined;
+  /** 0–1. */
+  confidence: number;
+  /** Other states with their shares, likeliest first. */
+  alternatives: { state: number; share: number }[];
+}
+
+/** How likely a chord changes: at the first beat of a bar, in the middle of one, at another beat, within a beat. */
+export interface ChangeOdds {
+  (span: number): number;
+}
+
+/** Neighbouring beats say partly the same: their log probabilities count so much. */
+const EVIDENCE_SHARE = 0.75;
+/** Chances of a chord in a key, relative: of the key, one note beside it, more (common practice, roughly). */
+const IN_KEY = 1;
+const NEAR_KEY = 0.22;
+const OUTSIDE_KEY = 0.06;
+const NO_CHORD_ODDS = 0.02;
+const ALTERNATIVES = 6;
+/** A slash needs a bass that is this sure, and this much surer than the root. */
+const LEAST_BASS = 0.42;
+const BASS_OVER_ROOT = 1.7;
+
+/** Log probabilities of all chords in each span. */
+export function chordEvidence(spans: readonly SpanChroma[], weights: ChordWeights): Float64Array[] {
+  return spans.map((_, i) =>
+    chordLogProbabilities(beatInputs(spans, i), weights).map((value) => EVIDENCE_SHARE * value),
+  );
+}
+
+/** Log of the chances of all chords in a key; without a key all are alike. */
+export function keyPrior(key: Key | null): Float64Array {
+  const odds = new Float64Array(STATES);
+  for (let state = 0; state < NO_CHORD_STATE; state++) {
+    const { root, kind } = chordOfState(state)!;
+    const outside = key
+      ? kind.degrees.filter((degree) => degreeOf(mod12(root + semitonesOf(degree)), key) === undefined).length
+      : 0;
+    odds[state] = outside === 0 ? IN_KEY : outside === 1 ? NEAR_KEY : OUTSIDE_KEY;
+  }
+  odds[NO_CHORD_STATE] = NO_CHORD_ODDS;
+  const sum = odds.reduce((all, value) => all + value, 0);
+  return odds.map((value) => Math.log(value / sum));
+}
+
+export function decodeChords(
+  spans: readonly SpanChroma[],
+  evidence: readonly Float64Array[],
+  prior: Float64Array,
+  changeOdds: ChangeOdds,
+): ChordSpan[] {
+  if (spans.length === 0) return [];
+  const path = likeliestPath(evidence, prior, changeOdds);
+  const found: ChordSpan[] = [];
+  for (let from = 0; from < path.length;) {
+    let to = from + 1;
+    while (to < path.length && path[to] === path[from]) to++;
+    found.push(weigh(spans, evidence, prior, from, to, path[from]));
+    from = to;
+  }
+  return found;
+}
+
+/** The change of a chord does not depend on which one it was, so each step costs as much as there are chords. */
+function likeliestPath(
+  evidence: readonly Float64Array[],
+  prior: Float64Array,
+  changeOdds: ChangeOdds,
+): Int32Array {
+  const count = evidence.length;
+  const cameFrom: Int32Array[] = [];
+  let score = evidence[0].map((value, state) => value + prior[state]);
+  for (let i = 1; i < count; i++) {
+    const odds = changeOdds(i);
+    const stay = Math.log(1 - odds);
+    const change = Math.log(odds);
+    let best = 0;
+    for (let state = 1; state < STATES; state++) if (score[state] > score[best]) best = state;
+    const next = new Float64Array(STATES);
+    const from = new Int32Array(STATES);
+    for (let state = 0; state < STATES; state++) {
+      const stayed = score[state] + stay;
+      const changed = score[best] + change + prior[state];
+      from[state] = stayed >= changed ? state : best;
+      next[state] = Math.max(stayed, changed) + evidence[i][state];
+    }
+    cameFrom.push(from);
+    score = next;
+  }
+  const path = new Int32Array(count);
+  let state = 0;
+  for (let s = 1; s < STATES; s++) if (score[s] > score[state]) state = s;
+  path[count - 1] = state;
+  for (let i = count - 1; i > 0; i--) path[i - 1] = state = cameFrom[i - 1][state];
+  return path;
+}
+
+function weigh(
+  spans: readonly SpanChroma[],
+  evidence: readonly Float64Array[],
+  prior: Float64Array,
+  from: number,
+  to: number,
+  state: number,
+): ChordSpan {
+  const scores = Float64Array.from(prior);
+  for (let i = from; i < to; i++) for (let s = 0; s < STATES; s++) scores[s] += evidence[i][s];
+  let most = -Infinity;
+  for (const score of scores) most = Math.max(most, score);
+  let sum = 0;
+  for (const score of scores) sum += Math.exp(score - most);
+  const shareOf = (s: number) => Math.exp(scores[s] - most) / sum;
+  const alternatives = Array.from(scores.keys())
+    .filter((s) => s !== state)
+    .sort((a, b) => scores[b] - scores[a])
+    .slice(0, ALTERNATIVES)
+    .map((s) => ({ state: s, share: shareOf(s) }));
+  return {
+    from,
+    to,
+    state,
+    bass: bassOf(spans, from, to, state),
+    confidence: shareOf(state),
+    alternatives,
+  };
+}
+
+/** The pitch class that lies lowest for most of a chord, when it is a note of the chord. */
+function bassOf(spans: readonly SpanChroma[], from: number, to: number, state: number): number | undefined {
+  const chord = chordOfState(state);
+  if (!chord) return undefined;
+  const bass = new Float32Array(12);
+  for (let i = from; i < to; i++) for (let p = 0; p < 12; p++) bass[p] += spans[i].bass[p] / (to - from);
+  let lowest = chord.root;
+  for (const degree of chord.kind.degrees) {
+    const pitchClass = mod12(chord.root + semitonesOf(degree));
+    const surer = bass[pitchClass] >= LEAST_BASS && bass[pitchClass] > BASS_OVER_ROOT * bass[chord.root];
+    if (surer && (lowest === chord.root || bass[pitchClass] > bass[lowest])) lowest = pitchClass;
+  }
+  return lowest;
+}

@@ -1,0 +1,260 @@
+/**
+ * Reads the chords of a recording: beats → pitch classes of each beat from the note activations → chords by a log-linear
+ * model and Viterbi → key → chords again, in that key and with bar lines where chords and basses change.
+ */
+import { clamp, type Seconds } from '../../signal/index.ts';
+import { chordOn, mod12, semitonesOf, type ChordOrNone, type Key } from '../../theory/index.ts';
+import type { Activations } from '../chordal/activations.ts';
+import { HOP_SECONDS } from '../melodySettings.ts';
+import { beatStrength, trackBeats } from './beats.ts';
+import { chordOfState, NO_CHORD_STATE } from './chordModel.ts';
+import { chordWeights } from './chordWeights.ts';
+import { chromaOf, type SpanChroma } from './chroma.ts';
+import { chordEvidence, decodeChords, keyPrior, type ChangeOdds, type ChordSpan } from './decodeChords.ts';
+import { guessKeys, type KeyGuess } from './keyOf.ts';
+
+export interface OtherReading {
+  chord: ChordOrNone;
+  /** 0–1 */
+  score: number;
+}
+
+export interface ReadChord {
+  startSeconds: Seconds;
+  endSeconds: Seconds;
+  chord: ChordOrNone;
+  /** Share of chords of such evidence that are right, 0–1. */
+  confidence: number;
+  alternatives: OtherReading[];
+  /** How much each pitch class sounds, 0–1. */
+  sounding: number[];
+}
+
+export interface TempoReading {
+  bpm: number;
+  beats: Seconds[];
+  downbeats: Seconds[];
+  beatsPerBar: 3 | 4;
+}
+
+export interface ChordsReading {
+  tempo: TempoReading;
+  /** Likeliest first; the first is what the chords are spelled in. Empty where there is no harmony. */
+  keys: KeyGuess[];
+  tuningCents: number;
+  chords: ReadChord[];
+}
+
+/** Changes whenever the same recording could read differently; part of the key of cached readings. */
+export const CHORDS_ALGORITHM_VERSION = 1;
+
+export interface ChordsSettings {
+  /** Beats that are known, from a song's tempo map; else they are found. */
+  beats?: readonly Seconds[];
+  /** Index of the first downbeat among them, and how many beats a bar has. */
+  firstDownbeat?: number;
+  beatsPerBar?: number;
+}
+
+/** Spans of a beat that lasts longer are halved. */
+const LONGEST_SPAN_SECONDS = 0.9;
+/** Where no beat is found: spans of so many seconds. */
+const BLIND_SPAN_SECONDS = 0.5;
+/** How likely a chord changes at a bar line, in the middle of a bar, at another beat, between beats. */
+const CHANGE = { bar: 0.5, middle: 0.2, beat: 0.07, within: 0.02, unknown: 0.18 };
+/** Three in a bar must fit so much better than four, which is more common. */
+const THREE_OVER_FOUR = 1.12;
+const KEYS_SHOWN = 3;
+
+/**
+ * @param samples mono at 22,050 Hz
+ * @param activations of the same samples
+ */
+export function readChords(
+  samples: Float32Array,
+  activations: Activations,
+  settings: ChordsSettings = {},
+): ChordsReading {
+  const durationSeconds = activations.frames * HOP_SECONDS;
+  const strength = beatStrength(samples, activations);
+  const found = settings.beats ? undefined : trackBeats(strength);
+  const beats = settings.beats ?? found!.seconds;
+  const grid = gridOf(beats, durationSeconds);
+  const spans = chromaOf(activations, grid.boundaries);
+  const evidence = chordEvidence(spans, chordWeights());
+  const blind = decodeChords(spans, evidence, keyPrior(null), () => CHANGE.unknown);
+  const bars = settings.beatsPerBar
+    ? { beatsPerBar: settings.beatsPerBar, first: settings.firstDownbeat ?? 0 }
+    : findBars(grid, spans, blind, strength, beats.length);
+  const inKey = guessKeys(useOf(spans), evidenceForKey(blind));
+  const key = blind.some(({ state }) => state !== NO_CHORD_STATE) ? inKey[0].key : null;
+  const odds = changeOdds(grid, bars);
+  const decoded = decodeChords(spans, evidence, keyPrior(key), odds);
+  const bpm = found?.bpm ?? bpmOf(beats);
+  return {
+    tempo: {
+      bpm,
+      beats: [...beats],
+      downbeats: beats.filter((_, i) => i >= bars.first && (i - bars.first) % bars.beatsPerBar === 0),
+      beatsPerBar: bars.beatsPerBar === 3 ? 3 : 4,
+    },
+    keys: key ? inKey.slice(0, KEYS_SHOWN) : [],
+    tuningCents: activations.tuningCents,
+    chords: decoded.map((span) => describe(span, grid.boundaries, spans, key)),
+  };
+}
+
+interface Grid {
+  boundaries: Seconds[];
+  /** For each span the beat it starts at, a half for the second part of one; beats outside have negative numbers. */
+  beatOf: number[];
+}
+
+/** Spans over the whole recording: beats, continued to both ends, long ones halved. */
+function gridOf(beats: readonly Seconds[], durationSeconds: Seconds): Grid {
+  const boundaries: Seconds[] = [];
+  const beatOf: number[] = [];
+  if (beats.length < 3) {
+    for (let at = 0; at < durationSeconds; at += BLIND_SPAN_SECONDS) {
+      boundaries.push(at);
+      beatOf.push(0.5);
+    }
+    return { boundaries: [...boundaries, Math.max(durationSeconds, BLIND_SPAN_SECONDS)], beatOf };
+  }
+  const first = beats[1] - beats[0];
+  const last = beats[beats.length - 1] - beats[beats.length - 2];
+  const all: [Seconds, number][] = beats.map((at, i) => [at, i]);
+  while (all[0][0] > 0.05) all.unshift([Math.max(0, all[0][0] - first), all[0][1] - 1]);
+  while (all[all.length - 1][0] < durationSeconds - 0.05)
+    all.push([Math.min(durationSeconds, all[all.length - 1][0] + last), all[all.length - 1][1] + 1]);
+  for (let i = 0; i + 1 < all.length; i++) {
+    const [at, beat] = all[i];
+    const length = all[i + 1][0] - at;
+    boundaries.push(at);
+    beatOf.push(beat);
+    if (length > LONGEST_SPAN_SECONDS) {
+      boundaries.push(at + length / 2);
+      beatOf.push(beat + 0.5);
+    }
+  }
+  return { boundaries: [...boundaries, all[all.length - 1][0]], beatOf };
+}
+
+interface Bars {
+  beatsPerBar: number;
+  /** Index of a beat that is the first of a bar. */
+  first: number;
+}
+
+/** Bar lines lie where chords and basses change and where most starts. */
+function findBars(
+  { beatOf, boundaries }: Grid,
+  spans: readonly SpanChroma[],
+  decoded: readonly ChordSpan[],
+  strength: Float32Array,
+  beatCount: number,
+): Bars {
+  const weight = new Float64Array(Math.max(1, beatCount));
+  const starts = new Set(decoded.map(({ from }) => from));
+  beatOf.forEach((beat, i) => {
+    if (!Number.isInteger(beat) || beat < 0 || beat >= beatCount || i === 0) return;
+    let moved = 0;
+    for (let p = 0; p < 12; p++) moved += Math.max(0, spans[i].bass[p] - spans[i - 1].bass[p]);
+    const frame = Math.round(boundaries[i] / HOP_SECONDS);
+    let loud = 0;
+    for (let f = Math.max(0, frame - 3); f <= frame + 3 && f < strength.length; f++)
+      loud = Math.max(loud, strength[f]);
+    weight[beat] = (starts.has(i) ? 1 : 0) + 0.5 * moved + 0.25 * loud;
+  });
+  let best = { beatsPerBar: 4, first: 0, score: -Infinity };
+  const total = weight.reduce((sum, value) => sum + value, 0) / weight.length || 1;
+  for (const beatsPerBar of [4, 3]) {
+    for (let first = 0; first < beatsPerBar; first++) {
+      let sum = 0;
+      let count = 0;
+      for (let beat = first; beat < weight.length; beat += beatsPerBar) {
+        sum += weight[beat];
+        count++;
+      }
+      // Chance alone would make the best of few beats look good: both divide by the same mean.
+      const score = (sum / Math.max(1, count) / total) * (beatsPerBar === 4 ? THREE_OVER_FOUR : 1);
+      if (score > best.score) best = { beatsPerBar, first, score };
+    }
+  }
+  return best;
+}
+
+function changeOdds({ beatOf }: Grid, { beatsPerBar, first }: Bars): ChangeOdds {
+  return (span) => {
+    const beat = beatOf[span];
+    if (!Number.isInteger(beat)) return CHANGE.within;
+    const inBar = (((beat - first) % beatsPerBar) + beatsPerBar) % beatsPerBar;
+    if (inBar === 0) return CHANGE.bar;
+    return beatsPerBar % 2 === 0 && inBar === beatsPerBar / 2 ? CHANGE.middle : CHANGE.beat;
+  };
+}
+
+function useOf(spans: readonly SpanChroma[]): Float64Array {
+  const use = new Float64Array(12);
+  for (const { sounding } of spans) sounding.forEach((value, i) => (use[i] += value));
+  return use;
+}
+
+function evidenceForKey(decoded: readonly ChordSpan[]) {
+  return decoded.flatMap(({ state, from, to }) => {
+    const chord = chordOfState(state);
+    if (!chord) return [];
+    const { root, kind } = chord;
+    return [
+      {
+        root,
+        classes: kind.degrees.map((degree) => mod12(root + semitonesOf(degree))),
+        minor: kind.degrees.includes('b3'),
+        weight: to - from,
+      },
+    ];
+  });
+}
+
+function describe(
+  span: ChordSpan,
+  boundaries: readonly Seconds[],
+  spans: readonly SpanChroma[],
+  key: Key | null,
+): ReadChord {
+  const sounding = new Array<number>(12).fill(0);
+  for (let i = span.from; i < span.to; i++)
+    spans[i].sounding.forEach((value, p) => (sounding[p] += value / (span.to - span.from)));
+  return {
+    startSeconds: boundaries[span.from],
+    endSeconds: boundaries[span.to],
+    chord: chordAt(span.state, span.bass, key),
+    confidence: calibrated(span.confidence),
+    alternatives: span.alternatives.map(({ state, share }) => ({
+      chord: chordAt(state, span.bass, key),
+      score: share,
+    })),
+    sounding: sounding.map((value) => Number(value.toFixed(3))),
+  };
+}
+
+/** The chord of a state over a bass, where that is one of its notes. */
+function chordAt(state: number, bass: number | undefined, key: Key | null): ChordOrNone {
+  const chord = chordOfState(state);
+  if (!chord) return null;
+  const { root, kind } = chord;
+  const own = kind.degrees.some((degree) => mod12(root + semitonesOf(degree)) === bass);
+  return chordOn(root, kind.degrees, key, own ? bass : root);
+}
+
+/** Fitted on the tuning arrangements: shares are surer than they are right. */
+const CALIBRATION = { slope: 1, offset: 0 };
+
+function calibrated(share: number): number {
+  const p = clamp(share, 1e-4, 1 - 1e-4);
+  return 1 / (1 + Math.exp(-(CALIBRATION.slope * Math.log(p / (1 - p)) + CALIBRATION.offset)));
+}
+
+function bpmOf(beats: readonly Seconds[]): number {
+  return beats.length < 2 ? 0 : (60 * (beats.length - 1)) / (beats[beats.length - 1] - beats[0]);
+}
