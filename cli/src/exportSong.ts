@@ -1,8 +1,19 @@
 import { writeFile } from 'node:fs/promises';
 import { writeSongMidi } from '@plundra/core/formats';
+import { bracketedChords, chordSheetText, createTimeMap, type Song } from '@plundra/core/song';
 import { Problem } from '@plundra/server/store';
 import { withDataFolder } from './dataFolder.ts';
 import { parseCommand, single, UsageError } from './usage.ts';
+
+type Writer = (song: Song) => Uint8Array | string;
+
+/** By the ending of the file. */
+const WRITERS: Record<string, Writer> = {
+  mid: writeSongMidi,
+  midi: writeSongMidi,
+  txt: (song) => chordSheetText(song, createTimeMap(song)),
+  cho: (song) => bracketedChords(song, createTimeMap(song)),
+};
 
 /** `plundra export`: a song of the data folder as a file; the ending of --out says which kind. */
 export async function exportSong(args: string[]): Promise<void> {
@@ -10,8 +21,11 @@ export async function exportSong(args: string[]): Promise<void> {
   const wanted = single(positionals, 'song');
   const out = values.out;
   if (!out) throw new UsageError('--out FILE.mid is missing.');
-  if (!/\.midi?$/i.test(out))
-    throw new UsageError(`Songs are exported as MIDI (.mid); “${out}” ends otherwise.`);
+  const write = WRITERS[out.slice(out.lastIndexOf('.') + 1).toLowerCase()] as Writer | undefined;
+  if (!write)
+    throw new UsageError(
+      `Songs are exported as MIDI (.mid) or as a chord sheet (.txt, or .cho with chords in brackets); “${out}” ends otherwise.`,
+    );
   await withDataFolder(async ({ songs }) => {
     const list = await songs.list();
     const found = list.filter((song) => song.id === wanted || song.title === wanted);
@@ -30,6 +44,6 @@ export async function exportSong(args: string[]): Promise<void> {
       );
     }
     const { song } = await songs.read(found[0].id);
-    await writeFile(out, writeSongMidi(song));
+    await writeFile(out, write(song));
   });
 }

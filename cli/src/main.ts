@@ -1,6 +1,7 @@
 /** `plundra <command> …`: the same core without a screen and without the server. */
 import { AudioFormatError, MidiFormatError } from '@plundra/core/formats';
 import { Problem } from '@plundra/server/store';
+import { chords } from './chords.ts';
 import { exportSong } from './exportSong.ts';
 import { harmony } from './harmony.ts';
 import { hits } from './hits.ts';
@@ -8,6 +9,7 @@ import { importFiles } from './importFiles.ts';
 import { melody } from './melody.ts';
 import { midi } from './midi.ts';
 import { notes } from './notes.ts';
+import { tempo } from './tempo.ts';
 import { tune } from './tune.ts';
 import { UsageError } from './usage.ts';
 
@@ -18,8 +20,12 @@ const USAGE = `Usage: plundra <command>
       all notes of a chordal recording as JSON
   hits IN [--sensitivity 0-1] [--out FILE.json]
       the hits of a drum recording by kind as JSON
-  midi IN --out OUT.mid [--melody [--kind …] [--bends]|--notes|--hits] [--sensitivity …] [--bpm N]
-      the same notes as a MIDI file
+  chords IN [--out FILE.json]
+      key and chords of a recording, with other readings, as JSON
+  tempo IN [--out FILE.json]
+      tempo, beats, bar lines and onsets as JSON
+  midi IN --out OUT.mid [--melody [--kind …] [--bends]|--notes|--hits|--chords] [--sensitivity …] [--bpm N]
+      the same notes as a MIDI file; chords as voiced notes
   tune IN --out OUT.wav [--key G:major] [--centre 0-100] [--vibrato 0-200] [--drift 0-200]
        [--grid 1/16 --bpm N [--first-beat S] [--pull 0-100] [--swing 0-100]] [--targets FILE.json] [--kind …]
       pitch and timing of a single line corrected; --vibrato and --drift say how much of them stays
@@ -27,8 +33,8 @@ const USAGE = `Usage: plundra <command>
       the recording as a second voice
   import FILE… [--title TITLE]
       a new song from recordings and MIDI files, in the data folder
-  export SONG --out FILE.mid
-      a song of the data folder (by title or id) as a MIDI file
+  export SONG --out FILE.(mid|txt|cho)
+      a song of the data folder (by title or id) as a MIDI file, or its chord sheet as text
 IN: WAV, FLAC, MP3 or OGG. The data folder is PLUNDRA_DATA, or data in this checkout.`;
 
 const commands: Record<string, (args: string[]) => Promise<void>> = {
@@ -36,6 +42,8 @@ const commands: Record<string, (args: string[]) => Promise<void>> = {
   midi,
   notes,
   hits,
+  chords,
+  tempo,
   tune,
   harmony,
   import: importFiles,

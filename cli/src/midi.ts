@@ -3,6 +3,7 @@ import { writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { markOf, writeSongMidi } from '@plundra/core/formats';
 import { bendsFromContour, notesOfHits, type ReadNote } from '@plundra/core/reading';
+import { voiceChord } from '@plundra/core/theory';
 import {
   createSong,
   createTimeMap,
@@ -12,6 +13,7 @@ import {
 } from '@plundra/core/song';
 import {
   parseKind,
+  readChordsWithProgress,
   parseSensitivity,
   readHitsWithProgress,
   readNotesWithProgress,
@@ -25,6 +27,20 @@ interface Reading {
   contour?: { hopSeconds: number; f0Hz: number[]; confidence: number[] };
 }
 
+const CHORD_VELOCITY = 80;
+
+/** The chords of a recording as a keyboard player would lay them, each moving little from the one before. */
+async function voicedChords(path: string): Promise<Reading> {
+  const { chords } = await readChordsWithProgress(path);
+  let previous: number[] = [];
+  const notes = chords.flatMap(({ startSeconds, endSeconds, chord, confidence }) => {
+    if (!chord) return [];
+    previous = voiceChord(chord, { voicing: 'keyboard' }, previous);
+    return previous.map((midi) => ({ startSeconds, endSeconds, midi, velocity: CHORD_VELOCITY, confidence }));
+  });
+  return { tuningCents: 0, notes };
+}
+
 /** `plundra midi`: a recording's notes as a MIDI file, placed by a tempo (120 bpm unless told). */
 export async function midi(args: string[]): Promise<void> {
   const { values, positionals } = parseCommand(args, {
@@ -32,6 +48,7 @@ export async function midi(args: string[]): Promise<void> {
     melody: { type: 'boolean' },
     notes: { type: 'boolean' },
     hits: { type: 'boolean' },
+    chords: { type: 'boolean' },
     kind: { type: 'string', default: 'auto' },
     sensitivity: { type: 'string', default: '0.5' },
     bends: { type: 'boolean', default: false },
@@ -42,18 +59,20 @@ export async function midi(args: string[]): Promise<void> {
   if (!(bpm >= 10 && bpm <= 400))
     throw new UsageError(`--bpm must lie between 10 and 400, not “${values.bpm}”.`);
   const path = single(positionals, 'recording');
-  if ([values.melody, values.notes, values.hits].filter(Boolean).length > 1)
+  if ([values.melody, values.notes, values.hits, values.chords].filter(Boolean).length > 1)
     throw new UsageError(
-      'Choose one of --melody, --notes and --hits: one line, all notes of a chordal recording, or drums.',
+      'Choose one of --melody, --notes, --hits and --chords: one line, all notes of a chordal recording, drums, or voiced chords.',
     );
-  if ((values.notes || values.hits) && values.bends)
-    throw new UsageError('--bends follow the contour of one line; leave them out with --notes and --hits.');
+  if ((values.notes || values.hits || values.chords) && values.bends)
+    throw new UsageError('--bends follow the contour of one line; use them with --melody only.');
   const sensitivity = parseSensitivity(values.sensitivity);
   const reading: Reading = values.hits
     ? { tuningCents: 0, notes: notesOfHits((await readHitsWithProgress(path, sensitivity)).hits) }
-    : values.notes
-      ? await readNotesWithProgress(path, sensitivity)
-      : await readWithProgress(path, parseKind(values.kind));
+    : values.chords
+      ? await voicedChords(path)
+      : values.notes
+        ? await readNotesWithProgress(path, sensitivity)
+        : await readWithProgress(path, parseKind(values.kind));
   const name = basename(path).replace(/\.[^.]+$/, '') || 'Melody';
   const song = { ...createSong(randomUUID(), name), tempoMap: [{ startTicks: 0, bpm }] };
   const time = createTimeMap(song);

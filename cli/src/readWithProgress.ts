@@ -1,5 +1,12 @@
-import type { MelodyKind } from '@plundra/core/reading';
-import { notesOf, readActivationsFile, readHitsFile, readMelodyFile } from '@plundra/server';
+import { keptOnsets, type MelodyKind } from '@plundra/core/reading';
+import {
+  notesOf,
+  readActivationsFile,
+  readChordsFile,
+  readHitsFile,
+  readMelodyFile,
+  readOnsetsFile,
+} from '@plundra/server';
 import { UsageError } from './usage.ts';
 
 const KINDS: readonly MelodyKind[] = ['voice', 'guitar', 'bass', 'auto'];
@@ -31,6 +38,14 @@ export const readNotesWithProgress = async (path: string, sensitivity: number) =
 /** Reads the hits of a drum recording; long input tells its progress on standard error. */
 export const readHitsWithProgress = (path: string, sensitivity: number) =>
   readHitsFile(path, sensitivity, createTeller());
+
+/** Reads tempo, key and chords; long input tells its progress on standard error. */
+export const readChordsWithProgress = async (path: string) =>
+  (await readChordsFile(path, createTeller())).reading;
+
+/** Seconds of the onsets that a sensitivity of 0–1 keeps. */
+export const readOnsetsWithProgress = async (path: string, sensitivity: number) =>
+  keptOnsets((await readOnsetsFile(path, createTeller())).onsets, sensitivity).map(({ seconds }) => seconds);
 
 function createTeller(): (share: number) => void {
   const started = Date.now();

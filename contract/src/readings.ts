@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { chordSchema, keySchema } from '@plundra/core/song';
 import { HIT_KINDS } from '@plundra/core/theory';
 import { recordingHashSchema } from './recordings.ts';
 
@@ -15,6 +16,7 @@ export const readingRequestSchema = z.discriminatedUnion('type', [
   }),
   /** Which of the others suits. */
   z.object({ recordingHash: recordingHashSchema, type: z.literal('material') }),
+  z.object({ recordingHash: recordingHashSchema, type: z.literal('chords') }),
 ]);
 export type ReadingRequest = z.infer<typeof readingRequestSchema>;
 
@@ -70,7 +72,29 @@ export type NotesResult = z.infer<typeof notesResultSchema>;
 export function readingTypeOf(readingId: string): ReadingRequest['type'] | undefined {
   return readingTypes.find((type) => readingId.split('-')[1] === type);
 }
-const readingTypes = ['melody', 'onsets', 'notes', 'hits', 'material'] as const;
+const readingTypes = ['melody', 'onsets', 'notes', 'hits', 'material', 'chords'] as const;
+
+export const chordsResultSchema = z.object({
+  tempo: z.object({
+    bpm: z.number(),
+    beats: z.array(z.number()),
+    downbeats: z.array(z.number()),
+    beatsPerBar: z.union([z.literal(3), z.literal(4)]),
+  }),
+  keys: z.array(z.object({ key: keySchema, confidence: z.number() })),
+  tuningCents: z.number(),
+  chords: z.array(
+    z.object({
+      startSeconds: z.number(),
+      endSeconds: z.number(),
+      chord: chordSchema,
+      confidence: z.number(),
+      alternatives: z.array(z.object({ chord: chordSchema, score: z.number() })),
+      sounding: z.array(z.number()),
+    }),
+  ),
+});
+export type ChordsResult = z.infer<typeof chordsResultSchema>;
 
 export const onsetsResultSchema = z.object({
   onsets: z.array(z.object({ seconds: z.number(), salience: z.number() })),

@@ -1,3 +1,10 @@
-export { notesOf, readActivationsFile, readHitsFile, readMelodyFile } from './readings/readFile.ts';
+export {
+  notesOf,
+  readActivationsFile,
+  readChordsFile,
+  readHitsFile,
+  readMelodyFile,
+  readOnsetsFile,
+} from './readings/readFile.ts';
 export { inspectFile } from './recordings/inspect.ts';
 export { startServer, type RunningServer } from './start.ts';

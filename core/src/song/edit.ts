@@ -5,6 +5,7 @@
 import { z } from 'zod';
 import {
   bendSchema,
+  changeSchema,
   keySchema,
   lineNoteSchema,
   lineSchema,
@@ -15,6 +16,7 @@ import {
   passageSchema,
   stretchSchema,
   tempoMapSchema,
+  type Change,
   type Line,
   type LineNote,
   type Note,
@@ -84,6 +86,11 @@ const simpleEditSchema = z.discriminatedUnion('type', [
     ...place,
     remove: z.array(id).max(200_000),
     put: z.array(noteSchema).max(200_000),
+  }),
+  z.object({
+    type: z.literal('changes.put'),
+    remove: z.array(id).max(20_000),
+    put: z.array(changeSchema).max(20_000),
   }),
 ]);
 
@@ -228,9 +235,16 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
       const { notes, undo } = changeNotes(passage.notes, edit, byStartTicks);
       return { song: withPassage(song, part, { ...passage, notes }), inverse: { ...edit, ...undo } };
     }
+    case 'changes.put': {
+      const { notes: changes, undo } = changeNotes(song.changes ?? [], edit, byStart);
+      if (changes.some((change, i) => i > 0 && change.startTicks === changes[i - 1].startTicks))
+        throw new EditError('Two chords cannot start at the same place.');
+      return { song: { ...song, changes }, inverse: { ...edit, ...undo } };
+    }
   }
 }
 
+const byStart = (a: Change, b: Change) => a.startTicks - b.startTicks;
 const byStartSeconds = (a: LineNote, b: LineNote) => a.startSeconds - b.startSeconds || a.midi - b.midi;
 const byStartTicks = (a: Note, b: Note) => a.startTicks - b.startTicks || a.midi - b.midi;
 

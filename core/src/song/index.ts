@@ -33,4 +33,23 @@ export {
   removeOnset,
   resetOnsets,
 } from './stretch.ts';
+export {
+  bracketedChords,
+  changeAt,
+  changesFromReading,
+  changesOf,
+  chordSheetText,
+  chordSpans,
+  DOUBTFUL_CHORD_BELOW,
+  isDoubtfulChord,
+  pasteChords,
+  putChord,
+  songEndTicks,
+  splitChord,
+  transposeChanges,
+  type ChangesChange,
+  type ChordPull,
+  type ChordSpanOfSong,
+  type ReadChordAt,
+} from './changes.ts';
 export { planTranspose, semitonesBetween, type TransposePlan } from './transpose.ts';

@@ -165,6 +165,38 @@ export const partSchema = z.discriminatedUnion('kind', [
   }),
 ]);
 
+/** A chord by its root and degrees as in core/theory; null is no chord. */
+export const chordSchema = z
+  .object({
+    root: z.string().regex(/^[A-G](#{0,2}|b{0,2})$/),
+    degrees: z
+      .array(z.string().regex(/^[b#]{0,2}(1[0-3]|[1-9])$/))
+      .min(1)
+      .max(12)
+      .readonly(),
+    bass: z
+      .string()
+      .regex(/^[A-G](#{0,2}|b{0,2})$/)
+      .optional(),
+  })
+  .nullable();
+
+/** One entry of the changes; it holds until the next. */
+export const changeSchema = z.object({
+  id,
+  startTicks: ticks,
+  chord: chordSchema,
+  /** Only of a chord that was read and not yet confirmed by hand. */
+  confidence: z.number().min(0).max(1).optional(),
+  /** Other readings, likeliest first. */
+  alternatives: z
+    .array(z.object({ chord: chordSchema, score: z.number().min(0).max(1) }))
+    .max(12)
+    .optional(),
+  /** How much each pitch class from C on sounded while it held, 0–1. */
+  sounding: z.array(z.number().min(0).max(1)).length(12).optional(),
+});
+
 export const songSchema = z.object({
   schemaVersion: z.literal(SONG_SCHEMA_VERSION),
   id,
@@ -174,8 +206,11 @@ export const songSchema = z.object({
   tempoMap: tempoMapSchema,
   metreMap: metreMapSchema,
   parts: z.array(partSchema).max(500),
+  /** In order of their start. */
+  changes: z.array(changeSchema).max(20_000).optional(),
 });
 
+export type Change = z.infer<typeof changeSchema>;
 export type TempoEntry = z.infer<typeof tempoEntrySchema>;
 export type MetreEntry = z.infer<typeof metreEntrySchema>;
 export type Onset = z.infer<typeof onsetSchema>;

@@ -1,5 +1,6 @@
 /** A whole song in another key: what moves, what stays, as one edit. */
 import { mod12, tonicPitchClass, type Key } from '../theory/index.ts';
+import { changesOf, transposeChanges } from './changes.ts';
 import type { Edit, SimpleEdit } from './edit.ts';
 import { melodyLineOf, railMidi } from './lineNotes.ts';
 import { emptyStretch } from './stretch.ts';
@@ -27,6 +28,8 @@ export function semitonesBetween(from: Key, to: Key): number {
 export function planTranspose(song: Song, key: Key, semitones: number): TransposePlan {
   const edits: SimpleEdit[] = [{ type: 'song.set', patch: { key } }];
   const plan: TransposePlan = { semitones, edit: { type: 'batch', edits }, moving: [], staying: [] };
+  const chords = transposeChanges(changesOf(song), semitones, key);
+  if (chords.length > 0) edits.push({ type: 'changes.put', remove: [], put: chords });
   for (const part of song.parts) {
     if (part.kind === 'drums' || (part.kind === 'recording' && part.material === 'drums')) {
       plan.staying.push({ name: part.name, reason: 'drums have no key' });

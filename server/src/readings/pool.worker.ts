@@ -11,6 +11,7 @@ import {
   judgeMaterialFile,
   notesOf,
   readActivationsFile,
+  readChordsFile,
   readHitsFile,
   readMelodyFile,
   readOnsetsFile,
@@ -66,6 +67,12 @@ async function read({ request, path, activationsPath }: ReadingTask, tell: (shar
       return judgeMaterialFile(path, tell);
     case 'onsets':
       return readOnsetsFile(path, tell);
+    case 'chords': {
+      const known = await loadActivations(activationsPath);
+      const { reading, activations } = await readChordsFile(path, tell, known);
+      if (!known) await saveActivations(activationsPath, activations);
+      return reading;
+    }
     case 'notes': {
       const known = await loadActivations(activationsPath);
       const activations = known ?? (await readActivationsFile(path, tell));

@@ -1,6 +1,14 @@
 /** Reads a sound file, with the numbers rounded to what they are worth, ready for JSON. */
-import type { HitsResult, MaterialResult, MelodyResult, NotesResult, OnsetsResult } from '@plundra/contract';
+import type {
+  ChordsResult,
+  HitsResult,
+  MaterialResult,
+  MelodyResult,
+  NotesResult,
+  OnsetsResult,
+} from '@plundra/contract';
 import {
+  computeActivations,
   createChordalReader,
   createHitReader,
   createMelodyReader,
@@ -9,6 +17,8 @@ import {
   judgeMaterial,
   keptHits,
   MATERIAL_SECONDS,
+  READING_HZ,
+  readChords,
   type Activations,
   type ChordalReader,
   type HitReader,
@@ -17,6 +27,7 @@ import {
   type OnsetReader,
   type ReadNote,
 } from '@plundra/core/reading';
+import { createResampler, type StreamResampler } from '@plundra/core/signal';
 import { decodeFile } from '../recordings/soundFile.ts';
 
 export async function readMelodyFile(
@@ -72,6 +83,65 @@ export function notesOf(activations: Activations, sensitivity: number): NotesRes
   return {
     tuningCents: round(activations.tuningCents, 1),
     notes: decodeNotes(activations, { sensitivity: sensitivity / 100 }).map(roundNote),
+  };
+}
+
+/**
+ * Tempo, key and chords of a recording.
+ * @param known activations, where they were kept from an earlier reading
+ */
+export async function readChordsFile(
+  path: string,
+  onProgress: (share: number) => void = () => undefined,
+  known?: Activations,
+): Promise<{ reading: ChordsResult; activations: Activations }> {
+  const pieces: Float32Array[] = [];
+  let resampler: StreamResampler | undefined;
+  await decodeFile(
+    path,
+    (mono, sampleRateHz) => {
+      resampler ??= createResampler(sampleRateHz, READING_HZ);
+      const finite = mono.every(Number.isFinite)
+        ? mono
+        : mono.map((value) => (Number.isFinite(value) ? value : 0));
+      pieces.push(resampler.push(finite));
+    },
+    (share) => onProgress(DECODING_SHARE * share),
+  );
+  pieces.push(resampler!.finish());
+  const samples = new Float32Array(pieces.reduce((sum, piece) => sum + piece.length, 0));
+  let at = 0;
+  for (const piece of pieces) {
+    samples.set(piece, at);
+    at += piece.length;
+  }
+  const activations =
+    known ??
+    computeActivations(samples, (share) => onProgress(DECODING_SHARE + (0.95 - DECODING_SHARE) * share));
+  const reading = readChords(samples, activations);
+  const three = (value: number) => round(value, 3);
+  return {
+    activations,
+    reading: {
+      tempo: {
+        ...reading.tempo,
+        bpm: round(reading.tempo.bpm, 2),
+        beats: reading.tempo.beats.map(three),
+        downbeats: reading.tempo.downbeats.map(three),
+      },
+      keys: reading.keys.map(({ key, confidence }) => ({ key, confidence: three(confidence) })),
+      tuningCents: round(reading.tuningCents, 1),
+      chords: reading.chords.map((each) => ({
+        ...each,
+        startSeconds: three(each.startSeconds),
+        endSeconds: three(each.endSeconds),
+        confidence: three(each.confidence),
+        alternatives: each.alternatives.map(({ chord, score }) => ({
+          chord,
+          score: three(score),
+        })),
+      })),
+    },
   };
 }
 

@@ -9,6 +9,7 @@ import { MessageChannel } from 'node:worker_threads';
 import type { ReadingRequest, ReadingStatus } from '@plundra/contract';
 import {
   CHORDAL_ALGORITHM_VERSION,
+  CHORDS_ALGORITHM_VERSION,
   HIT_ALGORITHM_VERSION,
   MATERIAL_ALGORITHM_VERSION,
   MELODY_ALGORITHM_VERSION,
@@ -135,6 +136,8 @@ function readingId(request: ReadingRequest): string {
       return `${recordingHash}-${type}-s${request.sensitivity}-v${CHORDAL_ALGORITHM_VERSION}`;
     case 'hits':
       return `${recordingHash}-${type}-s${request.sensitivity}-v${HIT_ALGORITHM_VERSION}`;
+    case 'chords':
+      return `${recordingHash}-${type}-auto-v${CHORDAL_ALGORITHM_VERSION}${CHORDS_ALGORITHM_VERSION}`;
     case 'material':
       return `${recordingHash}-${type}-auto-v${MATERIAL_ALGORITHM_VERSION}`;
   }

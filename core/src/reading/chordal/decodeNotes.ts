@@ -19,6 +19,11 @@ export interface DecodeSettings {
 export const DEFAULT_SENSITIVITY = 0.5;
 /** Least onset probability at sensitivity 0, 0.5 and 1. */
 const ONSET_THRESHOLDS = [0.7, 0.35, 0.1];
+/**
+ * Least confidence at sensitivity 0, 0.5 and 1. F is highest when notes are kept that are right in half as many cases as
+ * the best F (Lipton, Elkan & Naryanaswamy 2014), here about 0.45.
+ */
+const LEAST_CONFIDENCE = [0.85, 0.45, 0];
 /** A start counts where no neighbour within so many frames is higher. */
 const PEAK_FRAMES = 2;
 /** Two starts of one key nearer than this (58 ms) are one, the likelier: strings do not speak again so soon. */
@@ -69,7 +74,10 @@ export function decodeNotes(activations: Activations, settings: DecodeSettings):
       if (note) notes.push(note);
     }
   }
-  return notes.sort((a, b) => a.startSeconds - b.startSeconds || a.midi - b.midi);
+  const least = betweenThree(LEAST_CONFIDENCE, settings.sensitivity);
+  return notes
+    .filter(({ confidence }) => confidence >= least)
+    .sort((a, b) => a.startSeconds - b.startSeconds || a.midi - b.midi);
 }
 
 /**
@@ -109,6 +117,12 @@ function soundingAlone(
 }
 
 /** Least onset probability: exponential between the three known points. */
+/** Straight between the values at 0, 0.5 and 1. */
+function betweenThree([low, middle, high]: readonly number[], sensitivity: number): number {
+  const s = 2 * clamp(sensitivity, 0, 1);
+  return s < 1 ? low + s * (middle - low) : middle + (s - 1) * (high - middle);
+}
+
 function onsetThreshold(sensitivity: number): number {
   const [strict, middle, loose] = ONSET_THRESHOLDS;
   const s = clamp(sensitivity, 0, 1);

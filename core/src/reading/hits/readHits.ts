@@ -25,7 +25,7 @@ export interface HitReader {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const HIT_ALGORITHM_VERSION = 1;
+export const HIT_ALGORITHM_VERSION = 2;
 /** A peak is the highest within so many frames on each side: 17 ms. */
 const PEAK_FRAMES = 3;
 /** Hits of one kind closer than this are one (a sixty-fourth at 120 bpm lasts 31 ms). */

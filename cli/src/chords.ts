@@ -1,0 +1,22 @@
+import { chordSymbol } from '@plundra/core/theory';
+import { readChordsWithProgress } from './readWithProgress.ts';
+import { parseCommand, single } from './usage.ts';
+import { writeJson } from './writeJson.ts';
+
+/** `plundra chords`: key and chords of a recording as JSON. */
+export async function chords(args: string[]): Promise<void> {
+  const { values, positionals } = parseCommand(args, { out: { type: 'string' } });
+  const reading = await readChordsWithProgress(single(positionals, 'recording'));
+  const [best] = reading.keys;
+  await writeJson(values.out, {
+    key: best ? { tonic: best.key.tonic, mode: best.key.mode, confidence: best.confidence } : null,
+    chords: reading.chords.map(({ startSeconds, endSeconds, chord, confidence, alternatives }) => ({
+      start: startSeconds,
+      end: endSeconds,
+      label: chordSymbol(chord),
+      confidence,
+      alternatives: alternatives.map((other) => ({ label: chordSymbol(other.chord), score: other.score })),
+    })),
+    tuningCents: reading.tuningCents,
+  });
+}

@@ -1,0 +1,99 @@
+import { describe, expect, it } from 'vitest';
+import { createSong, createTimeMap, type Change, type ChordSpanOfSong } from '../song/index.ts';
+import { chordSymbol, mod12, parseChord, type Chord, type Key } from '../theory/index.ts';
+import { chordNotes, suggestChords, type ChordNotesSettings } from './index.ts';
+
+const read = (text: string) => (parseChord(text) as { chord: Chord }).chord;
+const time = createTimeMap(createSong('s', 'Song'));
+const BAR = 3840;
+const spans = (...symbols: string[]): ChordSpanOfSong[] =>
+  symbols.map((symbol, i) => {
+    const change: Change = { id: `c${i}`, startTicks: i * BAR, chord: read(symbol) };
+    return { change, startTicks: i * BAR, endTicks: (i + 1) * BAR };
+  });
+const ids = () => {
+  let next = 0;
+  return () => `n${next++}`;
+};
+const settings: ChordNotesSettings = {
+  voicing: 'close',
+  octaves: 0,
+  withBass: false,
+  rhythm: 'held',
+  joinEqual: false,
+  velocity: 80,
+};
+const make = (more: Partial<ChordNotesSettings>, ...symbols: string[]) =>
+  chordNotes(spans(...symbols), { ...settings, ...more }, time, ids());
+
+describe('chords as notes', () => {
+  it('are held for as long as they stand', () => {
+    const notes = make({}, 'C', 'F');
+    expect(notes).toHaveLength(6);
+    expect(notes.every(({ lengthTicks }) => lengthTicks === BAR)).toBe(true);
+    expect(new Set(notes.slice(3).map(({ midi }) => mod12(midi)))).toEqual(new Set([5, 9, 0]));
+  });
+
+  it('join notes that stay, when asked to', () => {
+    const notes = make({ joinEqual: true }, 'C', 'Am');
+    // C and E stay: C E G → C E A.
+    expect(notes.filter(({ lengthTicks }) => lengthTicks === 2 * BAR).map(({ midi }) => mod12(midi))).toEqual(
+      expect.arrayContaining([0, 4]),
+    );
+    expect(notes).toHaveLength(4);
+  });
+
+  it('are struck on every beat', () => {
+    const starts = new Set(make({ rhythm: 'beats' }, 'C').map(({ startTicks }) => startTicks));
+    expect([...starts]).toEqual([0, 960, 1920, 2880]);
+  });
+
+  it('are strummed down on beats and up between, the upper strings only', () => {
+    const notes = make({ rhythm: 'strum', voicing: 'guitar' }, 'Em');
+    const downs = notes.filter(({ startTicks }) => startTicks < 480);
+    expect(downs.map(({ midi }) => midi)).toEqual([40, 47, 52, 55, 59, 64]);
+    const ups = notes.filter(({ startTicks }) => startTicks >= 480 && startTicks < 960);
+    expect(ups.map(({ midi }) => midi)).toEqual([64, 59, 55, 52]);
+    expect(ups[0].velocity).toBeLessThan(downs[0].velocity);
+  });
+
+  it('are broken upwards and back', () => {
+    const pitches = make({ rhythm: 'arpeggio' }, 'C').map(({ midi }) => midi);
+    expect(pitches.slice(0, 4)).toEqual([pitches[0], pitches[1], pitches[2], pitches[1]]);
+    expect(pitches).toHaveLength(8);
+  });
+
+  it('follow the rhythm of another part, as a bass line from the kick does', () => {
+    const strikes = [0, 1440, 4000].map((startTicks) => ({ startTicks, lengthTicks: 400, velocity: 99 }));
+    const notes = make({ rhythm: 'part', voicing: 'bass', strikes }, 'C/E', 'G');
+    expect(notes.map(({ startTicks, midi }) => [startTicks, mod12(midi)])).toEqual([
+      [0, 4],
+      [1440, 4],
+      [4000, 7],
+    ]);
+    expect(notes[0]).toMatchObject({ lengthTicks: 400, velocity: 99 });
+  });
+});
+
+describe('suggestions', () => {
+  const G: Key = { tonic: 'G', mode: 'major' };
+
+  it('put the dominant high before the tonic, and say why', () => {
+    const found = suggestChords({ key: G, before: read('C'), here: read('Am'), after: read('G') });
+    const dominant = found.findIndex(({ chord }) => /^D7?$/.test(chordSymbol(chord)));
+    expect(dominant).toBeGreaterThanOrEqual(0);
+    expect(dominant).toBeLessThan(3);
+    expect(found[dominant].reasons).toContain('leads home');
+    expect(found[dominant].does).toBe('leading');
+    // What stands there already is no suggestion.
+    expect(found.map(({ chord }) => chordSymbol(chord))).not.toContain('Am');
+  });
+
+  it('hold borrowed chords, spelled in the key of the song', () => {
+    const found = suggestChords({ key: G, before: read('G'), here: null, after: null });
+    const borrowed = found.filter(({ reasons }) => reasons.includes('borrowed'));
+    expect(borrowed.length).toBeGreaterThan(0);
+    expect(borrowed.map(({ chord }) => chord.root)).not.toContain('D#');
+    for (let i = 1; i < found.length; i++) expect(found[i].score).toBeLessThanOrEqual(found[i - 1].score);
+  });
+});

@@ -1,0 +1,243 @@
+/** The changes: the chord progression of a song. A chord lasts until the next one; null says that there is none. */
+import { chordSymbol, sameSound, transposeChord, type Key } from '../theory/index.ts';
+import { createPassageTime } from './lineNotes.ts';
+import type { Change, RecordingPassage, Song } from './schema.ts';
+import type { TimeMap } from './timeMap.ts';
+
+type Ticks = number;
+
+export interface ChangesChange {
+  remove: string[];
+  put: Change[];
+}
+
+/** A chord with its end: the next chord's start, or the end of the song. */
+export interface ChordSpanOfSong {
+  change: Change;
+  startTicks: Ticks;
+  endTicks: Ticks;
+}
+
+export const DOUBTFUL_CHORD_BELOW = 0.8;
+
+export const changesOf = (song: Pick<Song, 'changes'>): readonly Change[] => song.changes ?? NONE;
+const NONE: readonly Change[] = [];
+
+export function isDoubtfulChord({ confidence }: Change): boolean {
+  return confidence !== undefined && confidence < DOUBTFUL_CHORD_BELOW;
+}
+
+/** The change in force at a tick. */
+export function changeAt(changes: readonly Change[], ticks: Ticks): Change | undefined {
+  let low = 0;
+  let high = changes.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (changes[middle].startTicks <= ticks) low = middle + 1;
+    else high = middle;
+  }
+  return changes[low - 1] as Change | undefined;
+}
+
+/** Chords with their ends; what starts after `endTicks` still gets a bar's beat of length. */
+export function chordSpans(changes: readonly Change[], endTicks: Ticks): ChordSpanOfSong[] {
+  return changes.map((change, i) => {
+    const next = changes[i + 1] as Change | undefined;
+    const end = next?.startTicks ?? Math.max(endTicks, change.startTicks + 1);
+    return { change, startTicks: change.startTicks, endTicks: end };
+  });
+}
+
+/** Where the song ends: the last note, recording or chord. */
+export function songEndTicks(song: Song, time: TimeMap): Ticks {
+  let end = 0;
+  for (const part of song.parts) {
+    for (const passage of part.passages) {
+      const last =
+        passage.type === 'notes'
+          ? passage.startTicks + passage.lengthTicks
+          : Math.round(time.ticksAt(time.secondsAt(passage.startTicks) + passage.durationSeconds));
+      end = Math.max(end, last);
+    }
+  }
+  const last = changesOf(song).at(-1);
+  if (last) end = Math.max(end, time.barStartTicks(time.barAt(last.startTicks).bar + 1));
+  return end;
+}
+
+export interface ReadChordAt {
+  startSeconds: number;
+  endSeconds: number;
+  chord: Change['chord'];
+  confidence: number;
+  alternatives: { chord: Change['chord']; score: number }[];
+  sounding: number[];
+}
+
+export type ChordPull = 'off' | 'beat' | 'bar';
+
+/**
+ * Chords read from a recording as changes of the song; boundaries go to the nearest beat or bar line. Two that fall on
+ * one place are one: the later. Neighbours that are alike become one. The report says how many boundaries move.
+ */
+export function changesFromReading(
+  chords: readonly ReadChordAt[],
+  passage: RecordingPassage,
+  time: TimeMap,
+  pull: ChordPull,
+  createId: () => string,
+): { changes: Change[]; moved: number; furthestSeconds: number } {
+  const { originSeconds } = createPassageTime(passage, time);
+  const from = passage.offsetSeconds;
+  const to = passage.offsetSeconds + passage.durationSeconds;
+  const placed = new Map<Ticks, Change>();
+  let moved = 0;
+  let furthestSeconds = 0;
+  for (const read of chords) {
+    if (read.endSeconds <= from || read.startSeconds >= to) continue;
+    const seconds = originSeconds + Math.max(from, read.startSeconds);
+    const exact = Math.max(0, Math.round(time.ticksAt(seconds)));
+    const startTicks = pulled(exact, time, pull);
+    const off = Math.abs(time.secondsAt(startTicks) - seconds);
+    if (off > 0.001) moved++;
+    furthestSeconds = Math.max(furthestSeconds, off);
+    placed.set(startTicks, {
+      id: createId(),
+      startTicks,
+      chord: read.chord,
+      confidence: read.confidence,
+      alternatives: read.alternatives,
+      sounding: read.sounding,
+    });
+  }
+  const changes = [...placed.values()]
+    .sort((a, b) => a.startTicks - b.startTicks)
+    .filter((change, i, all) => i === 0 || !sameSound(change.chord, all[i - 1].chord));
+  return { changes, moved, furthestSeconds };
+}
+
+function pulled(ticks: Ticks, time: TimeMap, pull: ChordPull): Ticks {
+  if (pull === 'off') return ticks;
+  const { bar, beat } = time.barAt(ticks);
+  if (pull === 'bar') {
+    const here = time.barStartTicks(bar);
+    const next = time.barStartTicks(bar + 1);
+    return Math.max(0, ticks - here <= next - ticks ? here : next);
+  }
+  const here = time.ticksOf({ bar, beat, tick: 0 });
+  const next = here + time.beatTicksAt(ticks);
+  return Math.max(0, ticks - here <= next - ticks ? here : next);
+}
+
+/** A chord from `startTicks` on; one that stands there already is replaced. A typed chord is sure. */
+export function putChord(
+  changes: readonly Change[],
+  startTicks: Ticks,
+  chord: Change['chord'],
+  createId: () => string,
+): ChangesChange {
+  const there = changes.find((change) => change.startTicks === startTicks);
+  if (!there) return { remove: [], put: [{ id: createId(), startTicks, chord }] };
+  const sure: Change = { ...there, chord };
+  delete sure.confidence;
+  return { remove: [], put: [sure] };
+}
+
+/** The second half of a chord as one of its own, at the beat nearest to its middle. */
+export function splitChord(
+  spans: readonly ChordSpanOfSong[],
+  id: string,
+  time: TimeMap,
+  createId: () => string,
+): ChangesChange | undefined {
+  const span = spans.find(({ change }) => change.id === id);
+  if (!span) return undefined;
+  const middle = pulled(Math.round((span.startTicks + span.endTicks) / 2), time, 'beat');
+  const at = middle > span.startTicks && middle < span.endTicks ? middle : undefined;
+  return at === undefined
+    ? undefined
+    : { remove: [], put: [{ ...span.change, id: createId(), startTicks: at }] };
+}
+
+/** Chords copied relative to the first, put down from another place on; what stands there is replaced. */
+export function pasteChords(
+  changes: readonly Change[],
+  copied: readonly { offsetTicks: Ticks; chord: Change['chord'] }[],
+  lengthTicks: Ticks,
+  atTicks: Ticks,
+  createId: () => string,
+): ChangesChange {
+  const end = atTicks + lengthTicks;
+  const remove = changes.filter(({ startTicks }) => startTicks >= atTicks && startTicks < end);
+  const put: Change[] = copied.map(({ offsetTicks, chord }) => ({
+    id: createId(),
+    startTicks: atTicks + offsetTicks,
+    chord,
+  }));
+  // What was in force behind the phrase is in force there again.
+  const after = changeAt(changes, end);
+  if (after && after.startTicks < end && !changes.some(({ startTicks }) => startTicks === end))
+    put.push({ ...after, id: createId(), startTicks: end });
+  return { remove: remove.map(({ id }) => id), put };
+}
+
+/** All changes in another key. */
+export function transposeChanges(changes: readonly Change[], semitones: number, key: Key | null): Change[] {
+  return changes.map((change) => ({
+    ...change,
+    chord: transposeChord(change.chord, semitones, key),
+    ...(change.alternatives && {
+      alternatives: change.alternatives.map((other) => ({
+        ...other,
+        chord: transposeChord(other.chord, semitones, key),
+      })),
+    }),
+    ...(change.sounding && {
+      sounding: change.sounding.map((_, i, all) => all[(((i - semitones) % 12) + 12) % 12]),
+    }),
+  }));
+}
+
+/** Plain text, chords over bars, four bars a row. */
+export function chordSheetText(song: Song, time: TimeMap, barsPerRow = 4): string {
+  const changes = changesOf(song);
+  const end = songEndTicks(song, time);
+  const bars: string[] = [];
+  for (let bar = 1; time.barStartTicks(bar) < end; bar++) {
+    const [from, to] = [time.barStartTicks(bar), time.barStartTicks(bar + 1)];
+    const inside = changes.filter(({ startTicks }) => startTicks >= from && startTicks < to);
+    const held = changeAt(changes, from);
+    const beats = Math.round((to - from) / time.beatTicksAt(from));
+    const cells = Array.from({ length: beats }, () => '.');
+    for (const { startTicks, chord } of inside)
+      cells[Math.min(beats - 1, Math.round((startTicks - from) / time.beatTicksAt(from)))] =
+        chordSymbol(chord);
+    if (cells[0] === '.' && !held) cells[0] = '-';
+    // A bar that only holds what was before is a dot; one chord needs no dots behind it.
+    bars.push(cells.slice(1).every((cell) => cell === '.') ? cells[0] : cells.join(' '));
+  }
+  const width = Math.max(4, ...bars.map((bar) => bar.length));
+  const rows: string[] = [];
+  for (let i = 0; i < bars.length; i += barsPerRow)
+    rows.push(
+      `| ${bars
+        .slice(i, i + barsPerRow)
+        .map((bar) => bar.padEnd(width))
+        .join(' | ')} |`,
+    );
+  return `${rows.join('\n')}\n`;
+}
+
+/** Open text with chords in brackets, a line for every row of bars, as songwriters exchange it. */
+export function bracketedChords(song: Song, time: TimeMap, barsPerRow = 4): string {
+  const rows = chordSheetText(song, time, barsPerRow)
+    .trim()
+    .split('\n')
+    .map((row) => row.replace(/[^|\s.-]+/g, (symbol) => `[${symbol}]`));
+  const head = [`{title: ${song.title}}`];
+  if (song.key) head.push(`{key: ${song.key.tonic}${song.key.mode === 'minor' ? 'm' : ''}}`);
+  head.push(`{tempo: ${Math.round(song.tempoMap[0].bpm)}}`);
+  const [{ beats, unit }] = song.metreMap;
+  head.push(`{time: ${beats}/${unit}}`);
+  return `${head.join('\n')}\n\n${rows.join('\n')}\n`;
+}
