@@ -40,9 +40,9 @@ export {
   type FoundOnset,
   type OnsetReader,
 } from './onsets.ts';
-export { computeActivations, type Activations } from './chordal/activations.ts';
+export { computeActivations, type Activations } from './chordal/index.ts';
 export { DEFAULT_SENSITIVITY, decodeNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
-export { KEYS, LOWEST_KEY } from './chordal/network.ts';
+export { KEYS, LOWEST_KEY } from './chordal/index.ts';
 export { CHORDAL_ALGORITHM_VERSION, createChordalReader, type ChordalReader } from './chordal/readNotes.ts';
 export { CHORDAL_PROPOSAL_KINDS, proposeChordal, type ChordalProposalKind } from './chordal/proposals.ts';
 export { groupStrokes, splitByRegister, type Stroke } from './chordal/strokes.ts';

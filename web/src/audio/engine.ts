@@ -249,8 +249,13 @@ export class Engine {
     else if (this.state.playing) void this.swapCorrected();
   }
 
-  /** Sounds one note at once, e.g. while it is dragged. */
-  async preview(midi: number, velocity: number, program: number | 'drums'): Promise<void> {
+  /** Sounds a note or a chord at once, e.g. while it is dragged. */
+  async preview(
+    midi: number | readonly number[],
+    velocity: number,
+    program: number | 'drums',
+    seconds = 0.45,
+  ): Promise<void> {
     try {
       const context = this.ensureContext();
       await context.resume();
@@ -259,8 +264,10 @@ export class Engine {
       const voice = sampler.voice(PREVIEW_KEY, program, gain);
       voice.silence();
       const now = context.currentTime;
-      voice.noteOn(Math.round(midi), velocity, now);
-      voice.noteOff(Math.round(midi), now + 0.45);
+      for (const each of typeof midi === 'number' ? [midi] : midi) {
+        voice.noteOn(Math.round(each), velocity, now);
+        voice.noteOff(Math.round(each), now + seconds);
+      }
     } catch (error) {
       this.fail(error);
     }

@@ -66,6 +66,7 @@ const choice: ListenChoice = {
   lineProgram: 4,
   before: false,
   againstPartId: null,
+  chords: { how: 'off', program: 4, octaves: 0 },
 };
 const keys = (more: Partial<ListenChoice>, from = song) =>
   buildTracks(from, { ...choice, ...more }).map((track) => track.key);

@@ -2,10 +2,14 @@
  * What sounds, as plain data: from the song, the place one is in and the listen mode to recordings and notes in
  * seconds of the song. Pure; the engine reads it again and again while playing, so edits are heard at once.
  */
+import { voiceChord } from '@plundra/core/theory';
 import {
+  changesOf,
+  chordSpans,
   createPassageTime,
   createTimeMap,
   nearestNote,
+  songEndTicks,
   wantedSpan,
   type NotePart,
   type Part,
@@ -32,6 +36,14 @@ export interface ListenChoice {
   before: boolean;
   /** The part that sounds in the other ear in `split`; null: the notes of the open part. */
   againstPartId: string | null;
+  chords: ChordListening;
+}
+
+/** Whether the changes sound, beside the parts or alone, and with what. */
+export interface ChordListening {
+  how: 'off' | 'with' | 'alone';
+  program: number;
+  octaves: number;
 }
 
 export interface RecordingTrack {
@@ -83,7 +95,9 @@ export function buildTracks(
   choice: ListenChoice,
   corrections: CorrectionMap = new Map(),
 ): Track[] {
-  return choose(song, choice).map((track) =>
+  const chords = choice.chords.how === 'off' ? [] : [chordTrack(song, choice.chords)];
+  if (choice.chords.how === 'alone') return chords;
+  return [...choose(song, choice), ...chords].map((track) =>
     track.type === 'recording' && !choice.before
       ? { ...track, correction: corrections.get(track.key) }
       : track,
@@ -148,6 +162,27 @@ function recordingTracks(song: Song, part: RecordingPart): RecordingTrack[] {
     toSeconds: passage.offsetSeconds + passage.durationSeconds,
     correction: undefined,
   }));
+}
+
+const CHORDS_GAIN_DB = -8;
+const CHORDS_VELOCITY = 78;
+
+/** The changes as held chords of a keyboard, each moving little from the one before. */
+function chordTrack(song: Song, { program, octaves }: ChordListening): NoteTrack {
+  const time = createTimeMap(song);
+  const spans = chordSpans(changesOf(song), songEndTicks(song, time));
+  let previous: number[] = [];
+  const notes = spans.flatMap(({ change, startTicks, endTicks }) => {
+    if (!change.chord) return [];
+    previous = voiceChord(change.chord, { voicing: 'keyboard', octaves }, previous);
+    return previous.map((midi) => ({
+      startSeconds: time.secondsAt(startTicks),
+      endSeconds: time.secondsAt(endTicks),
+      midi,
+      velocity: CHORDS_VELOCITY,
+    }));
+  });
+  return { type: 'notes', key: 'changes', gainDb: CHORDS_GAIN_DB, pan: 0, program, notes, bends: [] };
 }
 
 const sounds = (note: { muted?: true }) => !note.muted;

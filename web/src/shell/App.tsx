@@ -13,6 +13,9 @@ const TimelinePlace = lazy(() =>
 const LinePlace = lazy(() =>
   import('../places/line/LinePlace.tsx').then((module) => ({ default: module.LinePlace })),
 );
+const ChangesPlace = lazy(() =>
+  import('../places/changes/ChangesPlace.tsx').then((module) => ({ default: module.ChangesPlace })),
+);
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 30_000 } },
@@ -29,6 +32,7 @@ const router = createBrowserRouter([
       { path: 'timeline', element: <TimelinePlace /> },
       { path: 'line', element: <LinePlace /> },
       { path: 'line/:partId', element: <LinePlace /> },
+      { path: 'changes', element: <ChangesPlace /> },
     ],
   },
   { path: '*', element: <Navigate to="/" replace /> },

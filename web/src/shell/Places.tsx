@@ -1,4 +1,4 @@
-import { BarsOutlined, LineChartOutlined } from '@ant-design/icons';
+import { BarsOutlined, LineChartOutlined, ProfileOutlined } from '@ant-design/icons';
 import { NavLink } from 'react-router';
 import { useSong } from '../song/SongContext.tsx';
 
@@ -18,6 +18,10 @@ export function Places() {
       >
         <LineChartOutlined aria-hidden />
         Line
+      </NavLink>
+      <NavLink to="changes">
+        <ProfileOutlined aria-hidden />
+        Changes
       </NavLink>
     </nav>
   );

@@ -11,6 +11,7 @@ import { Engine } from '../audio/engine.ts';
 import { beatClicks, countInBeats } from '../audio/metronome.ts';
 import { buildTracks, songEndSeconds, type ListenChoice } from '../audio/playlist.ts';
 import { useFileDrop } from './useFileDrop.ts';
+import { FIRST_CHORD_LISTENING } from '../places/changes/useChordHearing.ts';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
 import { SongSession } from '../song/songSession.ts';
 import { useCorrections } from '../song/useCorrections.ts';
@@ -63,6 +64,7 @@ const FIRST_LISTEN: ListenChoice = {
   lineProgram: 0,
   before: false,
   againstPartId: null,
+  chords: FIRST_CHORD_LISTENING,
 };
 
 function OpenSong({ document }: { document: SongDocument }) {

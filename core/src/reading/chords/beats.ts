@@ -4,8 +4,7 @@
  * what people tap; beats are refined to the strongest rise within 35 ms.
  */
 import { quantile, type Seconds } from '../../signal/index.ts';
-import type { Activations } from '../chordal/activations.ts';
-import { KEYS, LOWEST_KEY } from '../chordal/network.ts';
+import { KEYS, LOWEST_KEY, type Activations } from '../chordal/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
 import { createSpectralFlux } from '../spectralFlux.ts';
 

@@ -3,8 +3,7 @@
  * lowest. Bass and treble chroma as in Mauch & Dixon 2010, with note probabilities instead of a non-negative fit.
  */
 import type { Seconds } from '../../signal/index.ts';
-import type { Activations } from '../chordal/activations.ts';
-import { KEYS, LOWEST_KEY } from '../chordal/network.ts';
+import { KEYS, LOWEST_KEY, type Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
 
 export interface SpanChroma {

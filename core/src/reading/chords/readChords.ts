@@ -4,7 +4,7 @@
  */
 import { clamp, type Seconds } from '../../signal/index.ts';
 import { chordOn, mod12, semitonesOf, type ChordOrNone, type Key } from '../../theory/index.ts';
-import type { Activations } from '../chordal/activations.ts';
+import type { Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
 import { beatStrength, trackBeats } from './beats.ts';
 import { chordOfState, NO_CHORD_STATE } from './chordModel.ts';

@@ -1,0 +1,61 @@
+/** The changes as bars of a sheet: what stands where. Pure. */
+import { changeAt, type Change, type ChordSpanOfSong, type TimeMap } from '@plundra/core/song';
+
+export interface SheetBar {
+  /** 1 is the first. */
+  bar: number;
+  startTicks: number;
+  endTicks: number;
+  beats: number;
+  /** Chords that start in the bar, and where in it they stand, 0–1. */
+  chords: { span: ChordSpanOfSong; from: number; to: number }[];
+  /** The chord that still holds at the bar line, when none starts there. */
+  held: Change | undefined;
+}
+
+export function layOutBars(
+  spans: readonly ChordSpanOfSong[],
+  endTicks: number,
+  time: TimeMap,
+  leastBars: number,
+): SheetBar[] {
+  const changes = spans.map(({ change }) => change);
+  const bars: SheetBar[] = [];
+  let next = 0;
+  for (let bar = 1; ; bar++) {
+    const startTicks = time.barStartTicks(bar);
+    if (startTicks >= endTicks && bar > leastBars) return bars;
+    const barEnd = time.barStartTicks(bar + 1);
+    const length = barEnd - startTicks;
+    const chords: SheetBar['chords'] = [];
+    for (; next < spans.length && spans[next].startTicks < barEnd; next++) {
+      const span = spans[next];
+      chords.push({
+        span,
+        from: (span.startTicks - startTicks) / length,
+        to: Math.min(1, (span.endTicks - startTicks) / length),
+      });
+    }
+    const starts = chords.at(0)?.span.startTicks === startTicks;
+    bars.push({
+      bar,
+      startTicks,
+      endTicks: barEnd,
+      beats: Math.round(length / time.beatTicksAt(startTicks)),
+      chords,
+      held: starts ? undefined : changeAt(changes, startTicks),
+    });
+  }
+}
+
+/** The beat nearest to a place in a bar, 0–1. */
+export function beatAt({ startTicks, endTicks, beats }: SheetBar, share: number): number {
+  const beat = Math.min(beats - 1, Math.max(0, Math.floor(share * beats)));
+  return Math.round(startTicks + (beat * (endTicks - startTicks)) / beats);
+}
+
+/** Size of a chord name so that it fits its place: shorter places and longer names are set smaller. */
+export function nameSize(letters: number, widthPixels: number): number {
+  const needed = Math.max(1, letters) * 0.56;
+  return Math.max(11, Math.min(23, widthPixels / needed));
+}

@@ -1,0 +1,80 @@
+/** Reading chords from a recording: asking for it, its progress, its result. */
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { App } from 'antd';
+import { readingTypeOf, type ChordsResult, type ReadingStatus } from '@plundra/contract';
+import { api } from '../../api/client.ts';
+import { listenToServer } from '../../api/events.ts';
+
+export interface ChordsReadingUse {
+  status: ReadingStatus | null;
+  read(recordingHash: string): void;
+  cancel(): void;
+}
+
+export function useChordsReading(
+  onRead: (result: ChordsResult, recordingHash: string) => void,
+): ChordsReadingUse {
+  const { message } = App.useApp();
+  const latest = useRef(onRead);
+  useEffect(() => {
+    latest.current = onRead;
+  });
+  const [status, setStatus] = useState<ReadingStatus | null>(null);
+  const follow = useCallback(
+    async (next: ReadingStatus) => {
+      if (next.state === 'done') {
+        setStatus(null);
+        try {
+          if (readingTypeOf(next.id) === 'chords')
+            latest.current(await api.chordsResult(next.id), next.recordingHash);
+        } catch (error) {
+          void message.error(
+            error instanceof Error ? error.message : 'The reading could not be fetched. Read again.',
+            7,
+          );
+        }
+      } else if (next.state === 'failed' || next.state === 'cancelled') {
+        if (next.state === 'failed') void message.error(next.message ?? 'The reading failed. Try again.', 8);
+        setStatus(null);
+      } else setStatus(next);
+    },
+    [message],
+  );
+  const runningId = status?.id;
+  useEffect(() => {
+    if (!runningId) return;
+    let over = false;
+    const hear = (next: ReadingStatus) => {
+      if (over || next.id !== runningId) return;
+      over = ['done', 'failed', 'cancelled'].includes(next.state);
+      void follow(next);
+    };
+    const ask = () => api.readingStatus(runningId).then(hear, () => setStatus(null));
+    void ask();
+    const stop = listenToServer(
+      (event) => event.type === 'reading' && hear(event.status),
+      () => void ask(),
+    );
+    return () => {
+      over = true;
+      stop();
+    };
+  }, [runningId, follow]);
+  const read = useCallback(
+    (recordingHash: string) => {
+      setStatus({ id: '', recordingHash, state: 'waiting', progress: 0 });
+      api.startReading({ recordingHash, type: 'chords' }).then(
+        (started) => void follow(started),
+        (error: Error) => {
+          setStatus(null);
+          void message.error(error.message, 7);
+        },
+      );
+    },
+    [follow, message],
+  );
+  const cancel = useCallback(() => {
+    if (status?.id) void api.cancelReading(status.id);
+  }, [status]);
+  return { status, read, cancel };
+}
