@@ -3,8 +3,8 @@ import { useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { CaretRightFilled } from '@ant-design/icons';
 import { isDoubtfulChord, type Change } from '@plundra/core/song';
 import { chordInKey, functionOf, pitchClassesOf, type Chord, type Key } from '@plundra/core/theory';
-import { ChordName, chordText } from './ChordName.tsx';
-import { beatAt, nameSize, type SheetBar } from './sheetLayout.ts';
+import { ChordName, chordText } from '../../song/ChordName.tsx';
+import { beatAt, fitsOneLine, nameSize, type SheetBar } from './sheetLayout.ts';
 
 export interface SheetPlace {
   ticks: number;
@@ -129,7 +129,10 @@ function ChordBox({
         onSelect(change, event.shiftKey);
       }}
     >
-      <span className="chord-line" style={{ fontSize: nameSize(text.length, widthPixels) }}>
+      <span
+        className={`chord-line${fitsOneLine(text.length, widthPixels) ? '' : ' wrapped'}`}
+        style={{ fontSize: nameSize(text.length, widthPixels) }}
+      >
         <ChordName chord={chord} />
         {playing && <CaretRightFilled className="chord-playing" aria-hidden />}
       </span>

@@ -21,7 +21,7 @@ import {
   type ChordOrNone,
 } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
-import { ChordName, chordText } from './ChordName.tsx';
+import { ChordName, chordText } from '../../song/ChordName.tsx';
 import { UseChords } from './UseChords.tsx';
 
 interface Props {

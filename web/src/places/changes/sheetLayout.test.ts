@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { chordSpans, createSong, createTimeMap, type Change } from '@plundra/core/song';
-import { beatAt, layOutBars, nameSize } from './sheetLayout.ts';
+import { beatAt, fitsOneLine, layOutBars, nameSize } from './sheetLayout.ts';
 
 const song = createSong('s', 'Song');
 const time = createTimeMap(song);
@@ -41,5 +41,6 @@ describe('the chord sheet', () => {
     expect(nameSize(1, 200)).toBe(23);
     expect(nameSize(8, 55)).toBeLessThan(14);
     expect(nameSize(20, 20)).toBe(11);
+    expect([fitsOneLine(4, 55), fitsOneLine(14, 55)]).toEqual([true, false]);
   });
 });

@@ -56,6 +56,14 @@ export function beatAt({ startTicks, endTicks, beats }: SheetBar, share: number)
 
 /** Size of a chord name so that it fits its place: shorter places and longer names are set smaller. */
 export function nameSize(letters: number, widthPixels: number): number {
-  const needed = Math.max(1, letters) * 0.56;
-  return Math.max(11, Math.min(23, widthPixels / needed));
+  return Math.max(LEAST_SIZE, Math.min(MOST_SIZE, widthPixels / neededEms(letters)));
 }
+
+/** Whether the name can be read in one line; else it is broken into two. */
+export function fitsOneLine(letters: number, widthPixels: number): boolean {
+  return widthPixels >= LEAST_SIZE * neededEms(letters);
+}
+
+const LEAST_SIZE = 11;
+const MOST_SIZE = 23;
+const neededEms = (letters: number) => 0.56 * Math.max(1, letters);

@@ -163,7 +163,17 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     const surface = full && prepareSurface(back.current);
     if (surface) drawBackground(surface, full);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- notes and selection are drawn on another layer
-  }, [view, size, scene.key, scene.time, scene.recording, scene.partColour, gridStepTicks]);
+  }, [
+    view,
+    size,
+    scene.key,
+    scene.time,
+    scene.recording,
+    scene.partColour,
+    scene.chords,
+    scene.drumRows,
+    gridStepTicks,
+  ]);
 
   useLayoutEffect(() => {
     const surface = full && prepareSurface(front.current);

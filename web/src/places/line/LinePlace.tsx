@@ -11,6 +11,7 @@ import {
   type NotePassage,
   type RecordingPassage,
 } from '@plundra/core/song';
+import { placedChords } from '../../canvas/chordRow.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { useRecording } from '../../shell/usePeaks.ts';
 import { partColours } from '../../theme/tokens.ts';
@@ -126,6 +127,7 @@ function OpenPart({ partId }: { partId: string }) {
   );
 
   const drums = part.kind === 'drums' || recorded?.line?.reads === 'hits';
+  const chords = useMemo(() => placedChords(song, time), [song, time]);
   const drumRows = useMemo(
     () => (drums && editing && !editing.unpitched ? drumRowsOf(editing.notes) : null),
     [drums, editing],
@@ -147,6 +149,7 @@ function OpenPart({ partId }: { partId: string }) {
       selected: shownSelection,
       previewed: new Set(preview?.touched),
       previewRemoved: new Set(preview && preview.kind !== 'join' ? preview.remove : []),
+      chords,
       drumRows,
       strokes,
       recording: null,
@@ -165,6 +168,7 @@ function OpenPart({ partId }: { partId: string }) {
       listen.before,
       timing.shown,
       strokes,
+      chords,
       drumRows,
     ],
   );

@@ -8,17 +8,19 @@ import {
   PERCUSSION_KEYS,
   percussionName,
   prefersFlats,
+  degreeOverChord,
+  degreeText,
+  ordinal,
 } from '@plundra/core/theory';
-import { formatPosition, parsePosition } from '@plundra/core/song';
+import { formatPosition, parsePosition, changeAt, changesOf } from '@plundra/core/song';
 import { groupStrokes, type Stroke } from '@plundra/core/reading';
 import { SoundOfPart } from './SoundOfPart.tsx';
+import { chordText } from '../../song/ChordName.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
 import type { CanvasNote } from './canvasNote.ts';
 import type { LineSheetProps } from './LineSheet.tsx';
 import { copyNotes, countHits, countNotes, type NoteEditing } from './noteEditing.ts';
-
-const ORDINALS = ['', '1st', '2nd', '3rd', '4th', '5th', '6th', '7th'];
 
 /** Numbers and actions of the selected notes. */
 export function NoteSheet({
@@ -235,6 +237,9 @@ function SingleNote({
   const ticks = time.ticksAt(note.startSeconds);
   const lengthTicks = Math.round(time.ticksAt(note.endSeconds) - ticks);
   const degree = song.key ? degreeOf(note.midi, song.key) : undefined;
+  // A note that starts a little early belongs to the chord it leads into.
+  const middleTicks = ticks + lengthTicks / 2;
+  const chord = changeAt(changesOf(song), middleTicks)?.chord;
   const offCents = note.played ? Math.round((note.played.midi - note.midi) * 100) : 0;
   const cents = Math.round(centsFromNearest(note.midi));
   const pitchText = `${noteName(note.midi, flats)}${cents === 0 ? '' : ` ${cents > 0 ? '+' : ''}${cents}`}`;
@@ -277,7 +282,13 @@ function SingleNote({
           {song.key && (
             <div className="row">
               <span className="label">In the key</span>
-              <span>{degree ? `${ORDINALS[degree]} of the key` : 'outside the key'}</span>
+              <span>{degree ? `${ordinal(degree)} of the key` : 'outside the key'}</span>
+            </div>
+          )}
+          {chord && (
+            <div className="row">
+              <span className="label">Over {chordText(chord)}</span>
+              <span>{degreeText(degreeOverChord(note.midi, chord))} of the chord</span>
             </div>
           )}
         </>

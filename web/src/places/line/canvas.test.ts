@@ -52,6 +52,7 @@ const scene = (notes: CanvasNote[]): LineScene => ({
   leader: [],
   unpitched: false,
   drumRows: null,
+  chords: [],
   strokes: [],
 });
 

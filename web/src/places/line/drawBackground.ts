@@ -1,5 +1,6 @@
 /** Lanes, grid, ruler, pitch labels and the waveform: what changes only with the view. */
 import { degreeOf, noteName, percussionName, prefersFlats } from '@plundra/core/theory';
+import { drawChordRow } from '../../canvas/chordRow.ts';
 import { gridLines } from '../../canvas/timeGrid.ts';
 import type { Surface } from '../../canvas/surface.ts';
 import { midiOf, secondsOf, xOf, yOf } from '../../canvas/view.ts';
@@ -7,6 +8,8 @@ import { drawWaveform, waveformColumns } from '../../canvas/waveform.ts';
 import { colours, fontFamily } from '../../theme/tokens.ts';
 import { BANDS, noteBand, type LineScene } from './lineScene.ts';
 
+/** A wash that leaves lanes of the scale and others apart. */
+const CHORD_TINT = '#C8A8401F';
 const LINE_COLOURS = { bar: '#C9BFAB', beat: '#E2DACA', step: '#ECE6DA' };
 
 export function drawBackground({ context, width, height }: Surface, scene: LineScene): void {
@@ -14,9 +17,41 @@ export function drawBackground({ context, width, height }: Surface, scene: LineS
   context.fillStyle = colours.paper;
   context.fillRect(0, 0, width, height);
   drawLanes(context, width, band, scene);
+  drawChordLanes(context, width, band, scene);
   if (scene.recording) drawRecording(context, width, height, scene);
   drawGrid(context, width, height, scene);
   drawLabels(context, band, height, scene);
+  drawChordRow(context, scene.chords, scene.view, {
+    left: BANDS.labels + 1,
+    right: width,
+    top: BANDS.ruler,
+    height: BANDS.chords,
+  });
+}
+
+/** Notes of the chord that sounds are tinted for as long as it does. */
+function drawChordLanes(
+  context: CanvasRenderingContext2D,
+  width: number,
+  band: { top: number; bottom: number },
+  { view, chords, drumRows, unpitched }: LineScene,
+): void {
+  if (drumRows || unpitched) return;
+  context.save();
+  context.beginPath();
+  context.rect(BANDS.labels, band.top, width - BANDS.labels, band.bottom - band.top);
+  context.clip();
+  context.fillStyle = CHORD_TINT;
+  const lowest = Math.max(0, Math.floor(midiOf(view, band.bottom - band.top)) - 1);
+  const highest = Math.min(127, Math.ceil(view.topMidi) + 1);
+  for (const { fromSeconds, toSeconds, classes } of chords) {
+    const [x0, x1] = [xOf(view, fromSeconds), xOf(view, toSeconds)];
+    if (x1 < BANDS.labels || x0 > width) continue;
+    for (let midi = lowest; midi <= highest; midi++)
+      if (classes.has(midi % 12))
+        context.fillRect(x0, band.top + yOf(view, midi + 0.5) + 1, x1 - x0, view.pixelsPerSemitone - 1);
+  }
+  context.restore();
 }
 
 /** Lanes of the scale are light; of drums every other one. */

@@ -3,6 +3,7 @@ import type { PeakLevel } from '@plundra/core/signal';
 import type { Contour, Stroke } from '@plundra/core/reading';
 import type { TimeMap } from '@plundra/core/song';
 import type { Key } from '@plundra/core/theory';
+import type { PlacedChord } from '../../canvas/chordRow.ts';
 import type { View } from '../../canvas/view.ts';
 import type { CanvasNote } from './canvasNote.ts';
 
@@ -42,6 +43,8 @@ export interface LineScene {
   /** Notes are onsets, which are shown on the waveform only. */
   unpitched: boolean;
   partColour: string;
+  /** The changes of the song, in order. */
+  chords: readonly PlacedChord[];
   /** Rows are drums with names, not pitches: the key of each row, lowest first. */
   drumRows: readonly number[] | null;
   /** Notes that one movement of the hand struck. */

@@ -1,4 +1,5 @@
-import { useEffect, useLayoutEffect, useRef, useState } from 'react';
+import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { drawChordRow, placedChords } from '../../canvas/chordRow.ts';
 import { gridLines } from '../../canvas/timeGrid.ts';
 import { prepareSurface } from '../../canvas/surface.ts';
 import { secondsOf, xOf, type TimeView } from '../../canvas/view.ts';
@@ -8,9 +9,13 @@ import { colours, fontFamily } from '../../theme/tokens.ts';
 /** Height of a part's row with its border, as in global.css. */
 const ROW_PIXELS = 75;
 
-/** Bars above the rows, with the playhead; a click moves it. */
+const RULER_PIXELS = 28;
+const CHORD_PIXELS = 22;
+
+/** Bars and chords above the rows, with the playhead; a click moves it. */
 export function TimelineRuler({ view, rows }: { view: TimeView; rows: number }) {
-  const { time, engine } = useSong();
+  const { song, time, engine } = useSong();
+  const chords = useMemo(() => placedChords(song, time), [song, time]);
   const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
@@ -35,6 +40,7 @@ export function TimelineRuler({ view, rows }: { view: TimeView; rows: number }) 
         context.fillStyle = colours.quietInk;
         if (line.label) context.fillText(line.label, line.x + 5, 13);
       }
+      drawChordRow(context, chords, view, { left: 0, right: width, top: RULER_PIXELS, height: CHORD_PIXELS });
       const x = xOf(view, engine.positionSeconds());
       context.fillStyle = colours.plum;
       context.beginPath();
@@ -62,11 +68,17 @@ export function TimelineRuler({ view, rows }: { view: TimeView; rows: number }) 
       cancelAnimationFrame(request);
       unsubscribe();
     };
-  }, [view, width, time, engine]);
+  }, [view, width, time, engine, chords]);
   return (
     <div
       className="part-row"
-      style={{ height: 28, position: 'sticky', top: 0, zIndex: 2, background: colours.paper }}
+      style={{
+        height: RULER_PIXELS + (chords.length > 0 ? CHORD_PIXELS : 0),
+        position: 'sticky',
+        top: 0,
+        zIndex: 2,
+        background: colours.paper,
+      }}
     >
       <div className="part-head" style={{ padding: '4px 12px', color: colours.quietInk, fontSize: 13 }}>
         Part
