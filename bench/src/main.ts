@@ -1,12 +1,14 @@
 /**
- * `npm run bench [accuracy] [chordal] [retune] [speed] [screen] [--rounds N]`: without a word all of them; writes
- * docs/accuracy.md, docs/chordal.md, docs/correction.md and docs/speed.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
+ * `npm run bench [accuracy] [chordal] [chords] [retune] [speed] [screen] [--rounds N]`: without a word all of them; writes
+ * docs/accuracy.md, docs/chordal.md, docs/chords.md, docs/correction.md and docs/speed.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
  */
 import { writeFileSync } from 'node:fs';
 import { Calibration, measureClip, Scoreboard } from './accuracy.ts';
 import { measureHits } from './chordal/hits.ts';
 import { measureChordal } from './chordal/measure.ts';
 import { chordalPage } from './chordal/page.ts';
+import { measureChords } from './chords/measure.ts';
+import { chordsPage } from './chords/page.ts';
 import { buildSet, type SetName } from './clips/sets.ts';
 import { loadReferences, type Reference } from './references.ts';
 import { measureRetune, retunePage } from './retune.ts';
@@ -52,6 +54,7 @@ if (wanted('accuracy')) {
 }
 if (wanted('chordal'))
   writeFileSync(page('chordal'), chordalPage(await measureChordal(rounds), await measureHits(rounds)));
+if (wanted('chords')) writeFileSync(page('chords'), chordsPage(await measureChords(rounds)));
 if (wanted('retune'))
   writeFileSync(page('correction'), retunePage(await measureRetune(rounds), await measureStretch(rounds)));
 if (wanted('speed') || wanted('screen')) {

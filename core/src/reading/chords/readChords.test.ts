@@ -1,0 +1,160 @@
+import { describe, expect, it } from 'vitest';
+import { createRandom, gaussian } from '../../signal/index.ts';
+import { chordSymbol, parseChord, pitchClassesOf, type Chord } from '../../theory/index.ts';
+import { computeActivations } from '../chordal/index.ts';
+import { READING_HZ } from '../melodySettings.ts';
+import { onsetStrength, tempoCandidates, trackBeats } from './beats.ts';
+import { chordLogProbabilities, INPUTS, STATES } from './chordModel.ts';
+import { chordWeights } from './chordWeights.ts';
+import { guessKeys, KEY_PROFILES } from './keyOf.ts';
+import { readChords } from './readChords.ts';
+
+const read = (text: string) => (parseChord(text) as { chord: Chord }).chord;
+
+/** Plucked chords on every beat: six harmonics that fade, the root below. */
+function play(symbols: string[], beatsEach: number, bpm: number, cents = 0): Float32Array {
+  const beat = Math.round((60 / bpm) * READING_HZ);
+  const lead = Math.round(0.3 * READING_HZ);
+  const out = new Float32Array(lead + symbols.length * beatsEach * beat + READING_HZ / 2);
+  symbols.forEach((symbol, i) => {
+    const classes = pitchClassesOf(read(symbol));
+    const notes = [36 + classes[0], ...classes.map((each) => 60 + each)];
+    for (let b = 0; b < beatsEach; b++) {
+      const at = lead + (i * beatsEach + b) * beat;
+      for (const midi of b === 0 ? notes : notes.slice(1)) {
+        const hz = 440 * 2 ** ((midi - 69 + cents / 100) / 12);
+        for (let n = 0; n < beat; n++) {
+          const t = n / READING_HZ;
+          let value = 0;
+          for (let h = 1; h <= 6; h++)
+            value += Math.sin(2 * Math.PI * hz * h * t) * (0.06 / h) * Math.exp(-t * (1.5 + 0.7 * h));
+          out[at + n] += value * Math.min(1, t / 0.003, (beat - n) / 200);
+        }
+      }
+    }
+  });
+  return out;
+}
+
+const chordsOf = (samples: Float32Array) => readChords(samples, computeActivations(samples));
+const PROGRESSION = ['G', 'C', 'D', 'Em', 'C', 'Am', 'D', 'G'];
+
+describe('chords of a recording', () => {
+  it('are read with tempo, bar lines and key', () => {
+    const reading = chordsOf(play(PROGRESSION, 4, 108));
+    expect(reading.tempo.bpm).toBeGreaterThan(106);
+    expect(reading.tempo.bpm).toBeLessThan(110);
+    expect(reading.tempo.beatsPerBar).toBe(4);
+    expect(reading.keys[0].key).toEqual({ tonic: 'G', mode: 'major' });
+    const named = reading.chords.filter(({ chord }) => chord).map(({ chord }) => chordSymbol(chord));
+    expect(named).toEqual(PROGRESSION);
+    // The first bar line lies at the first chord.
+    expect(Math.abs(reading.tempo.downbeats[0] - 0.3)).toBeLessThan(0.06);
+    reading.chords.slice(1).forEach((each, i) => {
+      expect(each.startSeconds).toBe(reading.chords[i].endSeconds);
+      expect(each.confidence).toBeGreaterThanOrEqual(0);
+      expect(each.confidence).toBeLessThanOrEqual(1);
+    });
+  });
+
+  it('are the same in a recording that is 40 cents low', () => {
+    const reading = chordsOf(play(PROGRESSION, 4, 108, -40));
+    expect(reading.tuningCents).toBeLessThan(-30);
+    expect(reading.chords.filter(({ chord }) => chord).map(({ chord }) => chordSymbol(chord))).toEqual(
+      PROGRESSION,
+    );
+  });
+
+  it('may be three in a bar', () => {
+    const { tempo } = chordsOf(play(['Dm', 'Gm', 'A', 'Dm', 'Bb', 'Gm', 'A', 'Dm'], 3, 120));
+    expect(tempo.beatsPerBar).toBe(3);
+  });
+
+  it('are one when one chord is all there is', () => {
+    const reading = chordsOf(play(['Am', 'Am', 'Am', 'Am'], 4, 100));
+    expect(reading.chords.filter(({ chord }) => chord).map(({ chord }) => chordSymbol(chord))).toEqual([
+      'Am',
+    ]);
+  });
+
+  it('are none in silence and in noise, and an empty recording is borne', () => {
+    const random = createRandom(4);
+    const noise = Float32Array.from({ length: 8 * READING_HZ }, () => 0.1 * gaussian(random));
+    for (const samples of [new Float32Array(0), new Float32Array(5 * READING_HZ), noise]) {
+      const reading = chordsOf(samples);
+      expect(reading.chords.every(({ chord }) => chord === null)).toBe(true);
+      expect(reading.keys).toEqual([]);
+    }
+  });
+
+  it('use beats that are known', () => {
+    const beats = Array.from({ length: 32 }, (_, i) => 0.3 + (i * 60) / 108);
+    const samples = play(PROGRESSION, 4, 108);
+    const reading = readChords(samples, computeActivations(samples), {
+      beats,
+      beatsPerBar: 4,
+      firstDownbeat: 0,
+    });
+    expect(reading.tempo.downbeats).toHaveLength(8);
+    expect(reading.chords.filter(({ chord }) => chord)).toHaveLength(8);
+  });
+});
+
+describe('tempo and beats', () => {
+  it('follow clicks', () => {
+    const clicks = new Float32Array(12 * READING_HZ);
+    const random = createRandom(2);
+    for (let at = 0.5; at < 11.5; at += 60 / 96)
+      for (let n = 0; n < 400; n++)
+        clicks[Math.round(at * READING_HZ) + n] += 0.5 * gaussian(random) * Math.exp(-n / 80);
+    const { bpm, seconds } = trackBeats(onsetStrength(clicks));
+    expect(Math.abs(bpm - 96)).toBeLessThan(1.5);
+    for (const each of seconds) {
+      const off = ((each - 0.5) / (60 / 96)) % 1;
+      expect(Math.min(off, 1 - off) * (60 / 96)).toBeLessThan(0.03);
+    }
+  });
+
+  it('are none where nothing starts', () => {
+    expect(tempoCandidates(new Float32Array(500))).toEqual([]);
+    expect(trackBeats(new Float32Array(500)).seconds).toEqual([]);
+  });
+});
+
+describe('the key', () => {
+  it('is that of its own profile (Krumhansl & Kessler 1982)', () => {
+    expect(guessKeys(KEY_PROFILES.major, [])[0].key).toEqual({ tonic: 'C', mode: 'major' });
+    const rotated = KEY_PROFILES.minor.map((_, i, all) => all[(i - 9 + 12) % 12]);
+    expect(guessKeys(rotated, [])[0].key).toEqual({ tonic: 'A', mode: 'minor' });
+  });
+
+  it('is minor where the dominant is major and the chord of rest minor', () => {
+    const chords = ['Am', 'Dm', 'E7', 'Am'].map((symbol) => ({
+      root: pitchClassesOf(read(symbol))[0],
+      classes: pitchClassesOf(read(symbol)),
+      minor: read(symbol).degrees.includes('b3'),
+      weight: 4,
+    }));
+    const use = new Float64Array(12);
+    for (const { classes } of chords) for (const each of classes) use[each]++;
+    expect(guessKeys(use, chords)[0].key).toEqual({ tonic: 'A', mode: 'minor' });
+  });
+});
+
+describe('the chord model', () => {
+  it('gives probabilities, the same for every root', () => {
+    const inputs = (root: number) => {
+      const made = new Float32Array(INPUTS);
+      for (const group of [0, 24]) for (const step of [0, 4, 7]) made[group + ((root + step) % 12)] = 0.95;
+      for (const group of [12, 36]) made[group + root] = 0.95;
+      return made;
+    };
+    const c = chordLogProbabilities(inputs(0), chordWeights());
+    expect(c.reduce((sum, value) => sum + Math.exp(value), 0)).toBeCloseTo(1, 9);
+    expect(c).toHaveLength(STATES);
+    expect(c.indexOf(Math.max(...c))).toBe(0);
+    const e = chordLogProbabilities(inputs(4), chordWeights());
+    expect(e.indexOf(Math.max(...e))).toBe(4);
+    expect(e[4]).toBeCloseTo(c[0], 6);
+  });
+});

@@ -1,0 +1,165 @@
+import { describe, expect, it } from 'vitest';
+import { chordSymbol, parseChord } from '../theory/index.ts';
+import {
+  applyEdit,
+  bracketedChords,
+  changeAt,
+  changesFromReading,
+  changesOf,
+  chordSheetText,
+  chordSpans,
+  createSong,
+  createTimeMap,
+  EditError,
+  pasteChords,
+  planTranspose,
+  putChord,
+  songSchema,
+  splitChord,
+  type Change,
+  type ChangesChange,
+  type ReadChordAt,
+  type RecordingPassage,
+  type Song,
+} from './index.ts';
+
+const read = (text: string): Change['chord'] => {
+  const parsed = parseChord(text);
+  if ('error' in parsed) throw new Error(parsed.error);
+  return parsed.chord;
+};
+const BAR = 3840;
+const change = (id: string, startTicks: number, symbol: string): Change => ({
+  id,
+  startTicks,
+  chord: read(symbol),
+});
+const ids = () => {
+  let next = 0;
+  return () => `new${next++}`;
+};
+const song: Song = {
+  ...createSong('s', 'Song'),
+  key: { tonic: 'G', mode: 'major' },
+  changes: [
+    change('a', 0, 'G'),
+    change('b', BAR, 'Em7'),
+    change('c', 2 * BAR, 'C'),
+    change('d', 2.5 * BAR, 'D/F#'),
+  ],
+};
+const time = createTimeMap(song);
+const after = ({ remove, put }: ChangesChange, from = song) =>
+  changesOf(applyEdit(from, { type: 'changes.put', remove, put }).song).map(
+    ({ startTicks, chord }) => `${startTicks / BAR}:${chordSymbol(chord)}`,
+  );
+
+describe('the changes of a song', () => {
+  it('are part of the song as it is stored, and absent in older ones', () => {
+    expect(songSchema.parse(song)).toEqual(song);
+    expect(changesOf(createSong('t', 'Other'))).toEqual([]);
+  });
+
+  it('hold until the next', () => {
+    expect(changeAt(song.changes!, BAR - 1)?.id).toBe('a');
+    expect(changeAt(song.changes!, BAR)?.id).toBe('b');
+    expect(changeAt(song.changes!, 1e6)?.id).toBe('d');
+    expect(changeAt([], 5)).toBeUndefined();
+    expect(chordSpans(song.changes!, 3 * BAR).map(({ endTicks }) => endTicks / BAR)).toEqual([1, 2, 2.5, 3]);
+  });
+
+  it('are changed by an edit that can be taken back', () => {
+    const edit = { type: 'changes.put' as const, ...putChord(song.changes!, BAR, read('E7'), ids()) };
+    const { song: changed, inverse } = applyEdit(song, edit);
+    expect(changesOf(changed).map(({ chord }) => chordSymbol(chord))).toEqual(['G', 'E7', 'C', 'D/F#']);
+    expect(applyEdit(changed, inverse).song).toEqual(song);
+    // Two chords on one place would have no order.
+    expect(() => applyEdit(song, { ...edit, put: [change('x', BAR, 'A')] })).toThrow(EditError);
+  });
+
+  it('lose their doubt when they are typed', () => {
+    const doubtful = [{ ...change('a', 0, 'G'), confidence: 0.4 }];
+    expect(putChord(doubtful, 0, read('G6'), ids()).put[0]).not.toHaveProperty('confidence');
+    expect(after(putChord(song.changes!, 960, read('G/B'), ids()))).toContain('0.25:G/B');
+  });
+
+  it('are split at a beat', () => {
+    const spans = chordSpans(song.changes!, 3 * BAR);
+    expect(after(splitChord(spans, 'a', time, ids())!)).toContain('0.5:G');
+    const short = chordSpans([change('a', 0, 'C'), change('b', 960, 'D')], BAR);
+    expect(splitChord(short, 'a', time, ids())).toBeUndefined();
+  });
+
+  it('are pasted as a phrase, and what held behind it holds on', () => {
+    const copied = [
+      { offsetTicks: 0, chord: read('Am') },
+      { offsetTicks: BAR / 2, chord: read('D7') },
+    ];
+    expect(after(pasteChords(song.changes!, copied, BAR, BAR / 2, ids()))).toEqual([
+      '0:G',
+      '0.5:Am',
+      '1:D7',
+      '1.5:Em7',
+      '2:C',
+      '2.5:D/F#',
+    ]);
+  });
+
+  it('move with the song to another key', () => {
+    const { edit } = planTranspose(song, { tonic: 'Bb', mode: 'major' }, 3);
+    expect(changesOf(applyEdit(song, edit).song).map(({ chord }) => chordSymbol(chord))).toEqual([
+      'Bb',
+      'Gm7',
+      'Eb',
+      'F/A',
+    ]);
+  });
+
+  it('are written as a sheet', () => {
+    expect(chordSheetText(song, time)).toBe(
+      '| G         | Em7       | C . D/F# . |\n'
+        .replace('G         ', 'G          ')
+        .replace('Em7       ', 'Em7        '),
+    );
+    const text = bracketedChords(song, time);
+    expect(text).toContain('{title: Song}\n{key: G}\n{tempo: 120}\n{time: 4/4}');
+    expect(text).toContain('[C] . [D/F#] .');
+  });
+});
+
+describe('chords that are read', () => {
+  const passage: RecordingPassage = {
+    type: 'recording',
+    id: 'p',
+    startTicks: BAR,
+    recordingHash: 'a'.repeat(64),
+    offsetSeconds: 1,
+    durationSeconds: 6,
+    line: null,
+  };
+  const found = (startSeconds: number, endSeconds: number, symbol: string): ReadChordAt => ({
+    startSeconds,
+    endSeconds,
+    chord: read(symbol),
+    confidence: 0.9,
+    alternatives: [],
+    sounding: new Array<number>(12).fill(0),
+  });
+  // 120 bpm: a bar is 2 s; second 1 of the recording lies at bar 2.
+  const chords = [found(0, 1.05, 'C'), found(1.05, 3.04, 'G'), found(3.04, 3.3, 'G'), found(3.3, 9, 'Am')];
+
+  it('go to beats or bars, and the report says how far', () => {
+    const beats = changesFromReading(chords, passage, time, 'beat', ids());
+    // Two chords fall on the first beat: the later counts; two alike are one.
+    expect(beats.changes.map(({ startTicks, chord }) => [startTicks, chordSymbol(chord)])).toEqual([
+      [BAR, 'G'],
+      [2 * BAR + 960, 'Am'],
+    ]);
+    expect(beats.furthestSeconds).toBeCloseTo(0.2, 2);
+    const bars = changesFromReading(chords, passage, time, 'bar', ids());
+    expect(bars.changes.map(({ startTicks }) => startTicks / BAR)).toEqual([1, 2]);
+    const exact = changesFromReading(chords, passage, time, 'off', ids());
+    expect(exact.moved).toBe(0);
+    expect(exact.changes.map(({ startTicks }) => startTicks)).toEqual([BAR, BAR + 96, 2 * BAR + 576]);
+  });
+});
