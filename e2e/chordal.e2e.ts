@@ -24,7 +24,7 @@ async function read(page: Page, part: string, button: string): Promise<void> {
   await page.getByRole('button', { name: button, exact: true }).last().click();
   await page
     .getByTestId('step-read')
-    .getByText(/\d+ notes/)
+    .getByText(/\d+ (notes|hits)/)
     .waitFor({ timeout: 110_000 });
 }
 

@@ -69,6 +69,27 @@ describe('the command line', { timeout: 60_000 }, () => {
     expect((await plundra('midi', fixture, '--notes', '--hits', '--out', at('both.mid'))).code).toBe(2);
   });
 
+  it('reads tempo, key and chords', async () => {
+    const recording = new URL('../../demo/data/kettle-keyboard.flac', import.meta.url).pathname;
+    const chords = await plundra('chords', recording);
+    expect(chords.code).toBe(0);
+    const read = JSON.parse(chords.out) as {
+      key: { tonic: string; mode: string };
+      chords: { start: number; end: number; label: string; alternatives: { label: string }[] }[];
+    };
+    // "Kettle Waltz" is in D minor at 126 bpm and starts on D minor.
+    expect(read.key).toMatchObject({ tonic: 'D', mode: 'minor' });
+    expect(read.chords.find(({ label }) => label !== 'N.C.')?.label).toMatch(/^Dm/);
+    const tempo = JSON.parse((await plundra('tempo', recording)).out) as { bpm: number; metre: string };
+    expect(Math.abs(tempo.bpm - 126)).toBeLessThan(2);
+    expect(tempo.metre).toBe('3/4');
+    const file = at('chords.mid');
+    expect((await plundra('midi', recording, '--chords', '--bpm', '126', '--out', file)).code).toBe(0);
+    let next = 0;
+    const back = readMidi(new Uint8Array(readFileSync(file)), () => `${next++}`);
+    expect(JSON.stringify(back).match(/"midi"/g)!.length).toBeGreaterThan(20);
+  });
+
   it('imports into the data folder and exports from it', async () => {
     await plundra('midi', fixture, '--out', at('again.mid'));
     const imported = await plundra('import', fixture, at('again.mid'), '--title', 'Harbour');

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import {
+  chordsResultSchema,
   hitsResultSchema,
   materialResultSchema,
   melodyResultSchema,
@@ -165,6 +166,10 @@ describe('readings', () => {
     expect(loose.notes.length).toBeGreaterThanOrEqual(usual.notes.length);
     expect(hitsResultSchema.parse(await ask({ type: 'hits', sensitivity: 0 })).hits.length).toBeLessThan(5);
     expect(materialResultSchema.parse(await ask({ type: 'material' })).material).toBe('line');
+    // Chords come from the same activations.
+    const chords = chordsResultSchema.parse(await ask({ type: 'chords' }));
+    expect(chords.chords.length).toBeGreaterThan(0);
+    expect(filesIn('derived').filter(({ name }) => name.includes('activations'))).toHaveLength(1);
     const refused = await server.post<ErrorBody>('/api/readings', {
       recordingHash: hash,
       type: 'notes',

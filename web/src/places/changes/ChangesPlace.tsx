@@ -79,7 +79,7 @@ export function ChangesPlace() {
         ? [{ type: 'song.set' as const, patch: { key: result.keys[0].key } }]
         : []),
     ];
-    if (read.changes.length === 0) {
+    if (read.changes.every(({ chord }) => !chord)) {
       void message.info(`No chords were found in ${readFrom.name}: nothing in it sounds as harmony.`, 6);
       return;
     }
@@ -278,11 +278,8 @@ export function ChangesPlace() {
 
 /** Chords are read best from what plays them. */
 function firstChordal(recordings: readonly RecordingPart[]): RecordingPart | undefined {
-  return (
-    recordings.find(({ material }) => material === 'guitar' || material === 'keys') ??
-    recordings.find(({ material }) => material === 'other') ??
-    recordings.at(0)
-  );
+  const first = (wanted: string) => recordings.find(({ material }) => material === wanted);
+  return first('keys') ?? first('guitar') ?? first('other') ?? recordings.at(0);
 }
 
 export function countChords(count: number): string {

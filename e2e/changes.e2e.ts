@@ -1,0 +1,130 @@
+/** The chords of a song: read, corrected, tried, made a part. */
+import type { Browser, Page } from 'playwright-core';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { launch, newSong, openApp, openDemo, saved, type RunningApp } from './app.ts';
+
+let browser: Browser;
+let app: RunningApp;
+beforeAll(async () => {
+  browser = await launch();
+});
+afterAll(() => browser.close());
+beforeEach(async () => {
+  app = await openApp(browser);
+});
+afterEach(async () => {
+  expect(app.errors).toEqual([]);
+  await app.close();
+});
+
+const chords = (page: Page) => page.getByTestId('chord-sheet').getByRole('button');
+const names = async (page: Page) =>
+  (await chords(page).evaluateAll((all) => all.map((each) => each.getAttribute('aria-label')!))).map(
+    (label) => label.replace(/,.*/, ''),
+  );
+
+describe('the chords of the demo song', () => {
+  it('are read, corrected, tried and made a part', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await page.getByRole('link', { name: 'Changes' }).click();
+    await page.getByText(/No chords yet/).waitFor();
+    // Keys come first: chords are read best from what plays them. The lead guitar has none.
+    await page.getByLabel('Read chords from').click();
+    await page.getByTitle('Lead guitar', { exact: true }).click();
+    await page.getByRole('button', { name: 'Read chords' }).click();
+    await page.getByText(/No chords were found in Lead guitar/).waitFor({ timeout: 110_000 });
+    await page.getByLabel('Read chords from').click();
+    await page.locator('.ant-select-item-option').filter({ hasText: 'Electric piano' }).first().click();
+    await page.getByRole('button', { name: 'Read chords' }).click();
+    await page.getByText(/G major \(\d+ % sure\), \d+ chords/).waitFor({ timeout: 110_000 });
+    // The first eight bars of "Ferry at Six", as the electric piano plays them.
+    expect((await names(page)).slice(0, 8)).toEqual(['G', 'C', 'G', 'D', 'G', 'Em', 'C', 'D']);
+
+    // Another reading at a click, then a typed one; a wrong spelling is explained and changes nothing.
+    await chords(page).nth(5).click();
+    const others = page.locator('.side-sheet .chord-choices').first();
+    const taken = (await others.getByRole('button').first().getAttribute('title'))!.replace(/.* · /, '');
+    await others.getByRole('button').first().click();
+    await expect.poll(async () => (await names(page))[5]).toBe(taken);
+    const field = page.getByRole('textbox', { name: 'Chord' });
+    await field.fill('Emaj#9x');
+    await page
+      .getByRole('alert')
+      .getByText(/“x” in “Emaj#9x” is not understood/)
+      .waitFor();
+    await field.fill('E7(b9)/G#');
+    await field.press('Enter');
+    await expect.poll(async () => (await names(page))[5]).toBe('E7(♭9)/G♯');
+    await page.keyboard.press('Control+z');
+    await expect.poll(async () => (await names(page))[5]).toBe(taken);
+
+    // Something else: a click says why, a second takes it.
+    await chords(page).nth(6).click();
+    const map = page.locator('.chord-map-row').filter({ hasText: 'away' });
+    await map.getByRole('button').first().click();
+    await page.getByText(/Click again to take it/).waitFor();
+    const before = (await names(page))[6];
+    await map.getByRole('button').first().click();
+    await expect.poll(async () => (await names(page))[6]).not.toBe(before);
+
+    // Split, merge, copy, paste, remove.
+    const count = await chords(page).count();
+    await chords(page).nth(0).click();
+    await page.getByRole('button', { name: 'Split' }).click();
+    await expect.poll(() => chords(page).count()).toBe(count + 1);
+    await page.getByRole('button', { name: 'Merge with next' }).click();
+    await expect.poll(() => chords(page).count()).toBe(count);
+    await chords(page).nth(0).click();
+    await chords(page)
+      .nth(1)
+      .click({ modifiers: ['Shift'] });
+    await page.keyboard.press('Control+c');
+    await chords(page).nth(2).click();
+    await page.keyboard.press('Control+v');
+    await expect.poll(async () => (await names(page)).slice(2, 4)).toEqual(['G', 'C']);
+    await saved(page);
+
+    await page.keyboard.press('Escape');
+    await page.getByRole('link', { name: 'Timeline' }).click();
+    await page.getByRole('link', { name: 'Changes' }).click();
+    await page.getByLabel('Voicing').click();
+    await page.getByTitle('Guitar, six strings', { exact: true }).click();
+    await page.getByLabel('Rhythm', { exact: true }).click();
+    await page.getByTitle('Strummed eighths', { exact: true }).click();
+    await page.getByRole('button', { name: /Make a part of \d{3,} notes/ }).click();
+    await page.waitForURL(/\/line\//);
+    await page.getByLabel(/Notes on a canvas, \d{3}/).waitFor();
+    await saved(page);
+    await page.reload();
+    await page.getByLabel(/Notes on a canvas, \d{3}/).waitFor();
+  });
+});
+
+describe('an empty song', () => {
+  it('is given chords by typing, bar by bar', async () => {
+    const { page } = app;
+    await newSong(page, 'Quay');
+    await page.getByRole('link', { name: 'Changes' }).click();
+    await page.getByTestId('chord-sheet').waitFor();
+    await page
+      .locator('.chord-bar')
+      .first()
+      .click({ position: { x: 20, y: 50 } });
+    const field = page.getByRole('textbox', { name: 'Chord' });
+    for (const symbol of ['Dm', 'Gm7', 'A7']) {
+      // A letter opens the field; the arrow goes to the next bar.
+      await page.keyboard.press(symbol[0].toLowerCase());
+      await field.fill(symbol);
+      await field.press('Enter');
+      await page.keyboard.press('Shift+ArrowRight');
+    }
+    expect(await names(page)).toEqual(['Dm', 'Gm7', 'A7']);
+    await page.getByText('Alone', { exact: true }).click();
+    await page.keyboard.press('Home');
+    await page.keyboard.press(' ');
+    await page.locator('.chord-box.playing').first().waitFor();
+    await page.keyboard.press(' ');
+    await saved(page);
+  });
+});
