@@ -88,6 +88,22 @@ describe('the chords of the demo song', () => {
     await page.keyboard.press('Escape');
     await page.getByRole('link', { name: 'Timeline' }).click();
     await page.getByRole('link', { name: 'Changes' }).click();
+    // The synth line goes with a changed chord; what was written stays.
+    await page.getByLabel('Synth line follows').click();
+    await page.getByText(/Nothing moves yet/).waitFor();
+    await chords(page).nth(1).click();
+    await field.fill('Cm');
+    await field.press('Enter');
+    await page.getByRole('link', { name: 'Timeline' }).click();
+    await page.getByRole('link', { name: 'Changes' }).click();
+    await page.getByRole('button', { name: 'Synth line', exact: true }).click();
+    await page.getByText(/E5 → E♭5/).waitFor();
+    await page.getByLabel('Following, in the whole song').click();
+    await page.getByLabel('Following, in the whole song').click();
+    await page.getByRole('button', { name: 'Make it permanent' }).click();
+    await expect.poll(() => page.getByLabel('Synth line follows').getAttribute('aria-checked')).toBe('false');
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect.poll(() => page.getByLabel('Synth line follows').getAttribute('aria-checked')).toBe('true');
     await page.getByLabel('Voicing').click();
     await page.getByTitle('Guitar, six strings', { exact: true }).click();
     await page.getByLabel('Rhythm', { exact: true }).click();

@@ -1,4 +1,5 @@
 import { writeFile } from 'node:fs/promises';
+import { followedSong } from '@plundra/core/arranging';
 import { writeSongMidi } from '@plundra/core/formats';
 import { bracketedChords, chordSheetText, createTimeMap, type Song } from '@plundra/core/song';
 import { Problem } from '@plundra/server/store';
@@ -9,8 +10,8 @@ type Writer = (song: Song) => Uint8Array | string;
 
 /** By the ending of the file. */
 const WRITERS: Record<string, Writer> = {
-  mid: writeSongMidi,
-  midi: writeSongMidi,
+  mid: (song) => writeSongMidi(followedSong(song)),
+  midi: (song) => writeSongMidi(followedSong(song)),
   txt: (song) => chordSheetText(song, createTimeMap(song)),
   cho: (song) => bracketedChords(song, createTimeMap(song)),
 };

@@ -1,2 +1,4 @@
 export { chordNotes, RHYTHMS, type ChordNotesSettings, type Rhythm, type Strike } from './chordNotes.ts';
 export { suggestChords, type Place, type Suggestion } from './suggestions.ts';
+export { AIMS, followNote, WAYS, type Aim, type FollowSettings, type Way } from './follow.ts';
+export { followedSong, followsOf } from './followSong.ts';

@@ -6,6 +6,7 @@ import { z } from 'zod';
 import {
   bendSchema,
   changeSchema,
+  followsSchema,
   keySchema,
   lineNoteSchema,
   lineSchema,
@@ -49,6 +50,7 @@ const songPatchSchema = z
     key: keySchema.nullable(),
     tempoMap: tempoMapSchema,
     metreMap: metreMapSchema,
+    followOff: z.boolean(),
   })
   .partial();
 
@@ -67,6 +69,7 @@ const simpleEditSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('part.add'), part: partSchema, index: z.number().int().min(0) }),
   z.object({ type: z.literal('part.remove'), partId: id }),
   z.object({ type: z.literal('part.set'), partId: id, patch: partPatchSchema }),
+  z.object({ type: z.literal('part.follow'), partId: id, follows: followsSchema.nullable() }),
   z.object({ type: z.literal('part.move'), partId: id, index: z.number().int().min(0) }),
   z.object({ type: z.literal('passage.add'), partId: id, passage: passageSchema }),
   z.object({ type: z.literal('passage.remove'), ...place }),
@@ -130,7 +133,7 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
     case 'song.set':
       return {
         song: { ...song, ...edit.patch },
-        inverse: { type: 'song.set', patch: pick(song, Object.keys(edit.patch)) },
+        inverse: { type: 'song.set', patch: pick({ followOff: false, ...song }, Object.keys(edit.patch)) },
       };
     case 'part.add': {
       if (song.parts.some((part) => part.id === edit.part.id))
@@ -158,6 +161,15 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
       return {
         song: withPart(song, { ...part, ...edit.patch } as Part),
         inverse: { type: 'part.set', partId: part.id, patch: pick(part, Object.keys(edit.patch)) },
+      };
+    }
+    case 'part.follow': {
+      const part = song.parts[partIndex(song, edit.partId)];
+      if (part.kind === 'drums') throw new EditError('Drums do not follow the changes.');
+      const { follows: before, ...rest } = part;
+      return {
+        song: withPart(song, (edit.follows ? { ...rest, follows: edit.follows } : rest) as Part),
+        inverse: { ...edit, follows: before ?? null },
       };
     }
     case 'passage.add': {

@@ -127,44 +127,6 @@ export const notePassageSchema = z.object({
 
 export const passageSchema = z.discriminatedUnion('type', [recordingPassageSchema, notePassageSchema]);
 
-const partShape = {
-  id,
-  name: z.string().trim().min(1).max(120),
-  /** Two letters, so that colour is never the only code. */
-  mark: z.string().min(1).max(2),
-  /** Index into the ten part colours. */
-  colour: z.number().int().min(0).max(9),
-  levelDb: z.number().min(-60).max(12),
-  /** −1 left … 1 right. */
-  pan: z.number().min(-1).max(1),
-  mute: z.boolean(),
-  solo: z.boolean(),
-};
-
-export const partSchema = z.discriminatedUnion('kind', [
-  z.object({
-    ...partShape,
-    kind: z.literal('recording'),
-    material: z.enum(MATERIALS),
-    passages: z.array(recordingPassageSchema).max(2000),
-  }),
-  z.object({
-    ...partShape,
-    kind: z.literal('notes'),
-    /** General MIDI program, 0–127. */
-    program: z.number().int().min(0).max(127),
-    /** The recording part whose line it was made from, for listening to both. */
-    madeFromPartId: id.optional(),
-    passages: z.array(notePassageSchema).max(2000),
-  }),
-  z.object({
-    ...partShape,
-    kind: z.literal('drums'),
-    madeFromPartId: id.optional(),
-    passages: z.array(notePassageSchema).max(2000),
-  }),
-]);
-
 /** A chord by its root and degrees as in core/theory; null is no chord. */
 export const chordSchema = z
   .object({
@@ -197,6 +159,55 @@ export const changeSchema = z.object({
   sounding: z.array(z.number().min(0).max(1)).length(12).optional(),
 });
 
+/** How a part follows the changes; see core/arranging. */
+export const followsSchema = z.object({
+  aim: z.enum(['chord', 'scale']),
+  way: z.enum(['root', 'nearest']),
+  bassOnBass: z.boolean(),
+  /** The changes its notes were written over; where there are none they are not known. */
+  writtenOver: z.array(changeSchema).max(20_000),
+});
+
+const partShape = {
+  id,
+  name: z.string().trim().min(1).max(120),
+  /** Two letters, so that colour is never the only code. */
+  mark: z.string().min(1).max(2),
+  /** Index into the ten part colours. */
+  colour: z.number().int().min(0).max(9),
+  levelDb: z.number().min(-60).max(12),
+  /** −1 left … 1 right. */
+  pan: z.number().min(-1).max(1),
+  mute: z.boolean(),
+  solo: z.boolean(),
+};
+
+export const partSchema = z.discriminatedUnion('kind', [
+  z.object({
+    ...partShape,
+    kind: z.literal('recording'),
+    material: z.enum(MATERIALS),
+    follows: followsSchema.optional(),
+    passages: z.array(recordingPassageSchema).max(2000),
+  }),
+  z.object({
+    ...partShape,
+    kind: z.literal('notes'),
+    /** General MIDI program, 0–127. */
+    program: z.number().int().min(0).max(127),
+    follows: followsSchema.optional(),
+    /** The recording part whose line it was made from, for listening to both. */
+    madeFromPartId: id.optional(),
+    passages: z.array(notePassageSchema).max(2000),
+  }),
+  z.object({
+    ...partShape,
+    kind: z.literal('drums'),
+    madeFromPartId: id.optional(),
+    passages: z.array(notePassageSchema).max(2000),
+  }),
+]);
+
 export const songSchema = z.object({
   schemaVersion: z.literal(SONG_SCHEMA_VERSION),
   id,
@@ -208,9 +219,12 @@ export const songSchema = z.object({
   parts: z.array(partSchema).max(500),
   /** In order of their start. */
   changes: z.array(changeSchema).max(20_000).optional(),
+  /** Parts that follow the changes sound as they were written. */
+  followOff: z.boolean().optional(),
 });
 
 export type Change = z.infer<typeof changeSchema>;
+export type Follows = z.infer<typeof followsSchema>;
 export type TempoEntry = z.infer<typeof tempoEntrySchema>;
 export type MetreEntry = z.infer<typeof metreEntrySchema>;
 export type Onset = z.infer<typeof onsetSchema>;

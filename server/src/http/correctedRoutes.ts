@@ -3,6 +3,7 @@ import { rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Router } from 'express';
+import { followedSong } from '@plundra/core/arranging';
 import { wantedOf } from '@plundra/core/retune';
 import { melodyLineOf } from '@plundra/core/song';
 import type { Pool } from '../readings/pool.ts';
@@ -20,7 +21,8 @@ export function correctedRoutes(
 ): Router {
   const router = Router();
   router.get('/api/songs/:id/parts/:partId/sound', async (request, response) => {
-    const { song } = await songs.read(request.params.id);
+    // As it is heard: parts that follow the changes follow here too.
+    const song = followedSong((await songs.read(request.params.id)).song);
     const part = song.parts.find((each) => each.id === request.params.partId);
     const passage = part?.kind === 'recording' ? part.passages[0] : undefined;
     if (!passage)

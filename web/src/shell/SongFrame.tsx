@@ -4,6 +4,7 @@ import { App, Button, Result, Spin } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { Outlet, useMatch, useParams } from 'react-router';
 import type { SongDocument } from '@plundra/contract';
+import { followedSong } from '@plundra/core/arranging';
 import { createTimeMap } from '@plundra/core/song';
 import { api, ApiError } from '../api/client.ts';
 import { listenToServer } from '../api/events.ts';
@@ -104,8 +105,9 @@ function OpenSong({ document }: { document: SongDocument }) {
   const endSeconds = useMemo(() => songEndSeconds(song), [song]);
   const choice = useMemo(() => ({ ...listen, focusPartId }), [listen, focusPartId]);
   const [engine] = useState(() => new Engine());
-  const { corrections, making } = useCorrections(song, engine, explain, focusPartId);
-  const tracks = useMemo(() => buildTracks(song, choice, corrections), [song, choice, corrections]);
+  const sounding = useMemo(() => followedSong(song), [song]);
+  const { corrections, making } = useCorrections(sounding, engine, explain, focusPartId);
+  const tracks = useMemo(() => buildTracks(sounding, choice, corrections), [sounding, choice, corrections]);
   useEffect(() => {
     engine.setSources({
       tracks: () => tracks,

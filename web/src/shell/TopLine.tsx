@@ -8,13 +8,12 @@ import {
   UndoOutlined,
   UnorderedListOutlined,
 } from '@ant-design/icons';
-import { App, Button, Dropdown, Input, InputNumber, Popover, Select, Switch, Tooltip } from 'antd';
+import { App, Button, Input, InputNumber, Popover, Select, Tooltip } from 'antd';
 import { Link } from 'react-router';
-import { writeSongMidi } from '@plundra/core/formats';
 import { planTranspose, semitonesBetween, type Edit, type MetreEntry, type Song } from '@plundra/core/song';
 import { KEY_TONICS, keyName, type Key } from '@plundra/core/theory';
 import { useSong } from '../song/SongContext.tsx';
-import { saveFile } from './saveFile.ts';
+import { HandOut } from './HandOut.tsx';
 
 /** Title, key, tempo and metre with their editors, undo, saved state, hand out. */
 export function TopLine({ onShortcuts }: { onShortcuts: () => void }) {
@@ -322,44 +321,5 @@ function MetreEditor() {
         {beats}/{unit}
       </Button>
     </Popover>
-  );
-}
-
-function HandOut() {
-  const { song } = useSong();
-  const [bends, setBends] = useState(true);
-  const noteParts = song.parts.filter((part) => part.kind !== 'recording');
-  const notes = noteParts.reduce(
-    (sum, part) => sum + part.passages.reduce((count, passage) => count + passage.notes.length, 0),
-    0,
-  );
-  return (
-    <Dropdown
-      trigger={['click']}
-      popupRender={() => (
-        <div className="card" style={{ padding: 14, width: 280, boxShadow: '0 6px 20px #0002' }}>
-          <strong>MIDI file</strong>
-          <p className="quiet" style={{ margin: '4px 0 8px' }}>
-            {noteParts.length === 0
-              ? 'There are no note parts yet. Read a melody and make a note part of it first.'
-              : `${noteParts.length} note ${noteParts.length === 1 ? 'part' : 'parts'}, ${notes} notes, tempo, metre and key. Recordings stay here.`}
-          </p>
-          <label className="row">
-            With pitch bend{' '}
-            <Switch size="small" checked={bends} onChange={setBends} aria-label="With pitch bend" />
-          </label>
-          <Button
-            block
-            type="primary"
-            disabled={notes === 0}
-            onClick={() => saveFile(`${song.title}.mid`, 'audio/midi', writeSongMidi(song, { bends }))}
-          >
-            Save MIDI file
-          </Button>
-        </div>
-      )}
-    >
-      <Button>Hand out</Button>
-    </Dropdown>
   );
 }

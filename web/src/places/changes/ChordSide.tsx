@@ -22,6 +22,7 @@ import {
 } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import { ChordName, chordText } from '../../song/ChordName.tsx';
+import { FollowSheet } from './FollowSheet.tsx';
 import { UseChords } from './UseChords.tsx';
 
 interface Props {
@@ -103,6 +104,7 @@ export function ChordSide(props: Props) {
           </div>
         </>
       )}
+      {changes.length > 0 && chosen.length === 0 && <FollowSheet />}
       {changes.length > 0 && (
         <UseChords spans={chosen.length > 0 ? chosen : spans} all={chosen.length === 0} />
       )}

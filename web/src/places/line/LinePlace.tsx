@@ -25,6 +25,7 @@ import { createOnsetEditor } from './onsetEditor.ts';
 import { pullChange } from './OnsetSheet.tsx';
 import type { Change, NoteEditing } from './noteEditing.ts';
 import { drumRowsOf, inDrumRows, keyOfRow } from './drumRows.ts';
+import { soundingPitches } from './soundingPitches.ts';
 import { createPassageEditor } from './passageEditor.ts';
 import { proposalFor, type OpenProposal } from './proposing.ts';
 import { StepStrip, type StepName } from './StepStrip.tsx';
@@ -128,6 +129,7 @@ function OpenPart({ partId }: { partId: string }) {
 
   const drums = part.kind === 'drums' || recorded?.line?.reads === 'hits';
   const chords = useMemo(() => placedChords(song, time), [song, time]);
+  const sounding = useMemo(() => soundingPitches(song, part), [song, part]);
   const drumRows = useMemo(
     () => (drums && editing && !editing.unpitched ? drumRowsOf(editing.notes) : null),
     [drums, editing],
@@ -150,6 +152,7 @@ function OpenPart({ partId }: { partId: string }) {
       previewed: new Set(preview?.touched),
       previewRemoved: new Set(preview && preview.kind !== 'join' ? preview.remove : []),
       chords,
+      sounding,
       drumRows,
       strokes,
       recording: null,
@@ -169,6 +172,7 @@ function OpenPart({ partId }: { partId: string }) {
       timing.shown,
       strokes,
       chords,
+      sounding,
       drumRows,
     ],
   );

@@ -53,6 +53,7 @@ const scene = (notes: CanvasNote[]): LineScene => ({
   unpitched: false,
   drumRows: null,
   chords: [],
+  sounding: new Map(),
   strokes: [],
 });
 

@@ -52,6 +52,7 @@ export function drawNotes(
   drawBatch(context, removed, REMOVED_ALPHA);
   for (let i = first; i < last; i++) outline(context, notes[i], scene);
   drawStrokes(context, scene, width);
+  drawSounding(context, scene, first, last);
   drawWays(context, scene, first, last);
   drawRisks(context, scene, first, last);
   context.restore();
@@ -134,6 +135,29 @@ function drawWays(
   context.stroke(ways);
   context.fill(heads);
   context.lineWidth = 1;
+}
+
+/** Outlines where notes sound that follow the changes, joined to where they were written. */
+function drawSounding(
+  context: CanvasRenderingContext2D,
+  { view, notes, sounding }: LineScene,
+  first: number,
+  last: number,
+): void {
+  if (sounding.size === 0) return;
+  const outlines = new Path2D();
+  const height = Math.max(4, Math.min(12, view.pixelsPerSemitone * 0.5));
+  for (let i = first; i < last; i++) {
+    const midi = sounding.get(notes[i].id);
+    if (midi === undefined) continue;
+    const x = xOf(view, notes[i].startSeconds);
+    const y = yOf(view, midi);
+    outlines.rect(x, y - height / 2, Math.max(3, xOf(view, notes[i].endSeconds) - x - 1), height);
+    outlines.moveTo(x, yOf(view, notes[i].midi));
+    outlines.lineTo(x, y);
+  }
+  context.strokeStyle = colours.plum;
+  context.stroke(outlines);
 }
 
 function addRiskMark(marks: Path2D, x: number, bottom: number): void {

@@ -51,6 +51,8 @@ export interface LineScene {
   strokes: readonly Stroke[];
   /** Show line notes as they were recorded. */
   before: boolean;
+  /** Pitch at which notes sound that follow the changes, where that is another. */
+  sounding: ReadonlyMap<string, number>;
   /** Where notes would go, while a pull or lock is being prepared: song seconds and pitch by note. */
   wouldGo: ReadonlyMap<string, { startSeconds: number; midi?: number }>;
   /** Notes of another part that this one may be locked to. */

@@ -1,0 +1,158 @@
+import { describe, expect, it } from 'vitest';
+import {
+  applyEdit,
+  createSong,
+  type Change,
+  type Follows,
+  type NotePart,
+  type RecordingPart,
+  type Song,
+} from '../song/index.ts';
+import { parseChord, type Chord, type Key } from '../theory/index.ts';
+import { followedSong, followNote, type FollowSettings } from './index.ts';
+
+const read = (text: string) => (parseChord(text) as { chord: Chord }).chord;
+const C: Key = { tonic: 'C', mode: 'major' };
+const root: FollowSettings = { aim: 'chord', way: 'root', bassOnBass: false };
+const nearest: FollowSettings = { aim: 'chord', way: 'nearest', bassOnBass: false };
+const go = (
+  notes: number[],
+  from: string | undefined,
+  to: string,
+  settings: FollowSettings,
+  key: Key | null = C,
+) =>
+  notes.map((midi) => followNote(midi, from === undefined ? undefined : read(from), read(to), key, settings));
+
+describe('following the changes', () => {
+  it('travels with the root and adapts the quality: A major to C minor (common practice)', () => {
+    // A C♯ E A → C E♭ G C: all +3, then the major third one semitone down.
+    expect(go([57, 61, 64, 69], 'A', 'Cm', root)).toEqual([60, 63, 67, 72]);
+  });
+
+  it('takes the shorter way', () => {
+    expect(go([60, 64, 67], 'C', 'G', root)).toEqual([55, 59, 62]);
+    expect(go([60, 64, 67], 'C', 'F', root)).toEqual([65, 69, 72]);
+  });
+
+  it('steps to the nearest note of the chord', () => {
+    expect(go([60, 64, 67], 'C', 'Am', nearest)).toEqual([60, 64, 69]);
+    expect(go([60, 64, 67], 'C', 'F', nearest)).toEqual([60, 65, 65]);
+  });
+
+  it('keeps passing notes passing notes', () => {
+    // D over C leads through the scale; over Am it may stay, over D♭ it bends to the chord.
+    expect(go([62], 'C', 'Am', nearest)).toEqual([62]);
+    expect(go([62], 'C', 'F', root)).toEqual([67]);
+    expect(go([62], 'C', 'Fm', nearest)).toEqual([62]);
+  });
+
+  it('aims at the scale when asked to', () => {
+    const scale: FollowSettings = { ...nearest, aim: 'scale' };
+    expect(go([60, 64, 67], 'C', 'Dm', scale)).toEqual([60, 64, 67]);
+    // Over C minor the scale of C bends to E♭.
+    expect(go([64], 'C', 'Cm', scale)).toEqual([63]);
+  });
+
+  it('puts the bass on the bass', () => {
+    const bass: FollowSettings = { ...nearest, bassOnBass: true };
+    expect(go([36], 'C', 'G/B', bass)).toEqual([35]);
+    expect(go([36], 'C', 'Am7/G', bass)).toEqual([31]);
+  });
+
+  it('only steps to the nearest where the old chord is not known', () => {
+    expect(go([57, 61, 64], undefined, 'Cm', root)).toEqual([55, 60, 63]);
+  });
+
+  it('changes nothing where the chord is the same or there is none', () => {
+    expect(go([61], 'C', 'C', nearest)).toEqual([61]);
+    expect(followNote(61, read('C'), null, C, nearest)).toBe(61);
+    expect(followNote(61, read('C'), undefined, C, nearest)).toBe(61);
+  });
+});
+
+describe('a song whose parts follow', () => {
+  const BAR = 3840;
+  const change = (id: string, startTicks: number, symbol: string): Change => ({
+    id,
+    startTicks,
+    chord: read(symbol),
+  });
+  const writtenOver = [change('a', 0, 'C'), change('b', BAR, 'F')];
+  const follows: Follows = { ...root, writtenOver };
+  const strip = { name: 'Part', mark: 'PA', colour: 0, levelDb: 0, pan: 0, mute: false, solo: false };
+  const note = (id: string, startTicks: number, midi: number) => ({
+    id,
+    startTicks,
+    lengthTicks: 900,
+    midi,
+    velocity: 80,
+  });
+  const part: NotePart = {
+    ...strip,
+    kind: 'notes',
+    id: 'n',
+    program: 0,
+    follows,
+    passages: [
+      {
+        type: 'notes',
+        id: 'p',
+        startTicks: 0,
+        lengthTicks: 2 * BAR,
+        notes: [note('x', 0, 64), note('y', BAR - 60, 69)],
+      },
+    ],
+  };
+  const voice: RecordingPart = {
+    ...strip,
+    kind: 'recording',
+    id: 'v',
+    material: 'voice',
+    follows,
+    passages: [
+      {
+        type: 'recording',
+        id: 'q',
+        startTicks: 0,
+        recordingHash: 'a'.repeat(64),
+        offsetSeconds: 0,
+        durationSeconds: 4,
+        line: {
+          readingId: 'r',
+          tuningCents: 0,
+          notes: [{ id: 'l', startSeconds: 0, endSeconds: 1, midi: 64.2, velocity: 80, confidence: 1 }],
+        },
+      },
+    ],
+  };
+  const song: Song = {
+    ...createSong('s', 'Song'),
+    key: C,
+    parts: [part, voice],
+    changes: [change('a', 0, 'Cm'), change('b', BAR, 'F')],
+  };
+  const midis = (made: Song) =>
+    made.parts.flatMap(({ passages }) =>
+      passages.flatMap((passage) =>
+        passage.type === 'notes'
+          ? passage.notes.map(({ midi }) => midi)
+          : passage.line!.notes.map(({ target }) => target?.midi),
+      ),
+    );
+
+  it('sounds where its notes fit, notes and recordings, and holds what was played', () => {
+    // The note just before bar 2 belongs to the chord there, which did not change.
+    expect(midis(followedSong(song))).toEqual([63, 69, 63]);
+    expect(midis(song)).toEqual([64, 69, undefined]);
+  });
+
+  it('is as written when following is off, and follows by an edit that can be taken back', () => {
+    const off = applyEdit(song, { type: 'song.set', patch: { followOff: true } });
+    expect(followedSong(off.song)).toBe(off.song);
+    expect(midis(followedSong(applyEdit(off.song, off.inverse).song))).toEqual([63, 69, 63]);
+    const none = applyEdit(song, { type: 'part.follow', partId: 'n', follows: null });
+    expect(midis(followedSong(none.song))).toEqual([64, 69, 63]);
+    expect(applyEdit(none.song, none.inverse).song).toEqual(song);
+  });
+});

@@ -1,0 +1,86 @@
+/** The song as it sounds when its parts follow the changes. What was played stays in the song. */
+import {
+  changeAt,
+  changesOf,
+  createPassageTime,
+  createTimeMap,
+  melodyLineOf,
+  railMidi,
+  wantedSpan,
+  type Change,
+  type Follows,
+  type NotePassage,
+  type Part,
+  type RecordingPassage,
+  type Song,
+  type TimeMap,
+} from '../song/index.ts';
+import { followNote } from './follow.ts';
+
+/** The same song when nothing follows; parts that do not follow are the same objects. */
+export function followedSong(song: Song): Song {
+  const changes = changesOf(song);
+  if (song.followOff || changes.length === 0 || !song.parts.some((part) => followsOf(part))) return song;
+  const time = createTimeMap(song);
+  return { ...song, parts: song.parts.map((part) => followedPart(part, changes, song.key, time)) };
+}
+
+export function followsOf(part: Part): Follows | undefined {
+  return part.kind === 'drums' ? undefined : part.follows;
+}
+
+function followedPart(part: Part, changes: readonly Change[], key: Song['key'], time: TimeMap): Part {
+  const follows = followsOf(part);
+  if (!follows) return part;
+  const goes = (midi: number, ticks: number) =>
+    followNote(midi, chordAt(follows.writtenOver, ticks), changeAt(changes, ticks)?.chord, key, follows);
+  if (part.kind === 'notes')
+    return { ...part, passages: part.passages.map((passage) => followedNotes(passage, goes)) };
+  if (part.kind === 'recording')
+    return { ...part, passages: part.passages.map((passage) => followedLine(passage, goes, time)) };
+  return part;
+}
+
+/** Undefined where it is not known. */
+function chordAt(writtenOver: readonly Change[], ticks: number): Change['chord'] | undefined {
+  return changeAt(writtenOver, ticks)?.chord;
+}
+
+type Goes = (midi: number, ticks: number) => number;
+
+function followedNotes(passage: NotePassage, goes: Goes): NotePassage {
+  return {
+    ...passage,
+    notes: passage.notes.map((note) => {
+      // A note that is struck a little early belongs to the chord it sounds in.
+      const middle = passage.startTicks + note.startTicks + Math.min(note.lengthTicks / 2, 480);
+      return { ...note, midi: goes(note.midi, middle) };
+    }),
+  };
+}
+
+/** Single lines follow through their corrections; what has no line of its own is left as it is. */
+function followedLine(passage: RecordingPassage, goes: Goes, time: TimeMap): RecordingPassage {
+  const line = melodyLineOf(passage);
+  if (!line) return passage;
+  const { originSeconds } = createPassageTime(passage, time);
+  return {
+    ...passage,
+    line: {
+      ...line,
+      notes: line.notes.map((note) => {
+        const { startSeconds, endSeconds } = wantedSpan(note);
+        const middle = time.ticksAt(
+          originSeconds + startSeconds + Math.min(0.2, (endSeconds - startSeconds) / 2),
+        );
+        const rail = railMidi(note, line.tuningCents);
+        const to = goes(Math.round(rail), middle);
+        if (to === Math.round(rail)) return note;
+        return {
+          ...note,
+          target: { ...note.target, midi: Math.min(127, Math.max(0, to + (rail - Math.round(rail)))) },
+        };
+      }),
+    },
+  };
+}
