@@ -26,7 +26,7 @@ export interface ChordEvidence {
 const CORRELATION_WEIGHT = 5;
 const FITTING_WEIGHT = 20;
 const REST_WEIGHT = 3;
-const EDGE_WEIGHT = 1.5;
+const EDGE_WEIGHT = 2.5;
 
 /** All keys with their shares, likeliest first. `use`: how much each pitch class sounds. */
 export function guessKeys(use: ArrayLike<number>, chords: readonly ChordEvidence[]): KeyGuess[] {
