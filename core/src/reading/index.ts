@@ -60,7 +60,7 @@ export {
   type MaterialChoice,
 } from './material.ts';
 export { notesOfHits } from './hits/hitNotes.ts';
-export { chromaOf, type SpanChroma } from './chords/chroma.ts';
+export { chromaOf, type SoundingNote, type SpanChroma } from './chords/chroma.ts';
 export {
   beatInputs,
   CHORD_KINDS,
@@ -73,6 +73,7 @@ export {
 export {
   CHORDS_ALGORITHM_VERSION,
   readChords,
+  readChordsOfNotes,
   type ChordsReading,
   type ChordsSettings,
   type OtherReading,

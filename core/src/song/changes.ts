@@ -82,7 +82,7 @@ export type ChordPull = 'off' | 'beat' | 'bar';
  */
 export function changesFromReading(
   chords: readonly ReadChordAt[],
-  passage: RecordingPassage,
+  passage: Pick<RecordingPassage, 'startTicks' | 'offsetSeconds' | 'durationSeconds'>,
   time: TimeMap,
   pull: ChordPull,
   createId: () => string,

@@ -50,6 +50,15 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
     ],
   },
   {
+    title: 'Changes',
+    keys: [
+      ['A … G', 'Type a chord here'],
+      ['← →', 'Beat before, beat after'],
+      ['Shift + ← →', 'Bar before, bar after'],
+      ['Shift + click', 'Several chords'],
+    ],
+  },
+  {
     title: 'Looking',
     keys: [
       ['+ / −', 'Zoom in time'],

@@ -4,6 +4,7 @@
  */
 import type { Seconds } from '../../signal/index.ts';
 import { KEYS, LOWEST_KEY, type Activations } from '../chordal/index.ts';
+import { mod12 } from '../../theory/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
 
 export interface SpanChroma {
@@ -28,6 +29,39 @@ export function chromaOf(activations: Activations, boundariesSeconds: readonly S
     spans.push(chromaOfFrames(active, from, to));
   }
   return spans;
+}
+
+export interface SoundingNote {
+  startSeconds: Seconds;
+  endSeconds: Seconds;
+  midi: number;
+}
+
+/** Places in a span at which the lowest note is looked for. */
+const LOOKS = 8;
+
+/** The same from notes that are known: a pitch class sounds for as much of a span as its notes cover. */
+export function chromaOfNotes(
+  notes: readonly SoundingNote[],
+  boundariesSeconds: readonly Seconds[],
+): SpanChroma[] {
+  return boundariesSeconds.slice(1).map((to, i) => {
+    const from = boundariesSeconds[i];
+    const inside = notes.filter(({ startSeconds, endSeconds }) => startSeconds < to && endSeconds > from);
+    const silent = new Float32Array(12).fill(1);
+    for (const { startSeconds, endSeconds, midi } of inside) {
+      const share = (Math.min(to, endSeconds) - Math.max(from, startSeconds)) / (to - from);
+      silent[mod12(Math.round(midi))] *= 1 - Math.min(1, share);
+    }
+    const bass = new Float32Array(12);
+    for (let look = 0; look < LOOKS; look++) {
+      const at = from + ((look + 0.5) / LOOKS) * (to - from);
+      const sounding = inside.filter(({ startSeconds, endSeconds }) => startSeconds <= at && endSeconds > at);
+      const lowest = Math.min(...sounding.map(({ midi }) => midi));
+      if (lowest < LOWEST_KEY + HIGHEST_BASS_KEY) bass[mod12(Math.round(lowest))] += 1 / LOOKS;
+    }
+    return { sounding: silent.map((value) => 1 - value), bass };
+  });
 }
 
 function chromaOfFrames(active: Uint8Array, from: number, to: number): SpanChroma {

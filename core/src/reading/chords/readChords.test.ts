@@ -7,7 +7,7 @@ import { onsetStrength, tempoCandidates, trackBeats } from './beats.ts';
 import { chordLogProbabilities, INPUTS, STATES } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
 import { guessKeys, KEY_PROFILES } from './keyOf.ts';
-import { readChords } from './readChords.ts';
+import { readChords, readChordsOfNotes } from './readChords.ts';
 
 const read = (text: string) => (parseChord(text) as { chord: Chord }).chord;
 
@@ -97,6 +97,27 @@ describe('chords of a recording', () => {
     });
     expect(reading.tempo.downbeats).toHaveLength(8);
     expect(reading.chords.filter(({ chord }) => chord)).toHaveLength(8);
+  });
+});
+
+describe('chords of notes', () => {
+  it('are read over the beats of the song, without any sound', () => {
+    const notes = PROGRESSION.flatMap((symbol, bar) => {
+      const classes = pitchClassesOf(read(symbol));
+      return [36 + classes[0], ...classes.map((each) => 60 + each)].map((midi, i) => ({
+        // Broken: one after the other, held to the end of the bar.
+        startSeconds: bar * 2 + 0.1 * i,
+        endSeconds: bar * 2 + 2,
+        midi,
+      }));
+    });
+    const beats = Array.from({ length: 33 }, (_, i) => i / 2);
+    const reading = readChordsOfNotes(notes, { beats, beatsPerBar: 4, firstDownbeat: 0 });
+    expect(reading.chords.map(({ chord, startSeconds }) => [startSeconds, chordSymbol(chord)])).toEqual(
+      PROGRESSION.map((symbol, i) => [2 * i, symbol]),
+    );
+    expect(reading.keys[0].key).toEqual({ tonic: 'G', mode: 'major' });
+    expect(readChordsOfNotes([], { beats, beatsPerBar: 4, firstDownbeat: 0 }).keys).toEqual([]);
   });
 });
 

@@ -9,7 +9,7 @@ import { HOP_SECONDS } from '../melodySettings.ts';
 import { beatStrength, trackBeats } from './beats.ts';
 import { chordOfState, NO_CHORD_STATE } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
-import { chromaOf, type SpanChroma } from './chroma.ts';
+import { chromaOf, chromaOfNotes, type SoundingNote, type SpanChroma } from './chroma.ts';
 import { chordEvidence, decodeChords, keyPrior, type ChangeOdds, type ChordSpan } from './decodeChords.ts';
 import { guessKeys, type KeyGuess } from './keyOf.ts';
 
@@ -81,16 +81,45 @@ export function readChords(
   const beats = settings.beats ?? found!.seconds;
   const grid = gridOf(beats, durationSeconds);
   const spans = chromaOf(activations, grid.boundaries);
+  const bars = (blind: readonly ChordSpan[]): Bars =>
+    settings.beatsPerBar
+      ? { beatsPerBar: settings.beatsPerBar, first: settings.firstDownbeat ?? 0 }
+      : findBars(grid, spans, blind, strength, beats.length);
+  return {
+    ...chordsOver(spans, grid, beats, bars, found?.bpm ?? bpmOf(beats)),
+    tuningCents: activations.tuningCents,
+  };
+}
+
+/**
+ * Chords and key of notes that are known, over the beats of the song that they stand in.
+ * @param beats covering the notes
+ */
+export function readChordsOfNotes(
+  notes: readonly SoundingNote[],
+  { beats, firstDownbeat, beatsPerBar }: Required<ChordsSettings>,
+): ChordsReading {
+  const end = notes.reduce((most, { endSeconds }) => Math.max(most, endSeconds), 0);
+  const grid = gridOf(beats, end);
+  const spans = chromaOfNotes(notes, grid.boundaries);
+  const bars = () => ({ beatsPerBar, first: firstDownbeat });
+  return { ...chordsOver(spans, grid, beats, bars, bpmOf(beats)), tuningCents: 0 };
+}
+
+/** First without key and bar lines, to find both, then with them. */
+function chordsOver(
+  spans: readonly SpanChroma[],
+  grid: Grid,
+  beats: readonly Seconds[],
+  barsOf: (blind: readonly ChordSpan[]) => Bars,
+  bpm: number,
+): Omit<ChordsReading, 'tuningCents'> {
   const evidence = chordEvidence(spans, chordWeights());
   const blind = decodeChords(spans, evidence, keyPrior(null), () => CHANGE.unknown);
-  const bars = settings.beatsPerBar
-    ? { beatsPerBar: settings.beatsPerBar, first: settings.firstDownbeat ?? 0 }
-    : findBars(grid, spans, blind, strength, beats.length);
+  const bars = barsOf(blind);
   const inKey = guessKeys(useOf(spans), evidenceForKey(blind));
   const key = blind.some(({ state }) => state !== NO_CHORD_STATE) ? inKey[0].key : null;
-  const odds = changeOdds(grid, bars);
-  const decoded = decodeChords(spans, evidence, keyPrior(key), odds);
-  const bpm = found?.bpm ?? bpmOf(beats);
+  const decoded = decodeChords(spans, evidence, keyPrior(key), changeOdds(grid, bars));
   return {
     tempo: {
       bpm,
@@ -99,7 +128,6 @@ export function readChords(
       beatsPerBar: bars.beatsPerBar === 3 ? 3 : 4,
     },
     keys: key ? inKey.slice(0, KEYS_SHOWN) : [],
-    tuningCents: activations.tuningCents,
     chords: decoded.map((span) => describe(span, grid.boundaries, spans, key)),
   };
 }

@@ -19,6 +19,7 @@ import { useSong } from '../../song/SongContext.tsx';
 import { ChordSheet } from './ChordSheet.tsx';
 import { ChordSide } from './ChordSide.tsx';
 import { layOutBars } from './sheetLayout.ts';
+import { readChordsOfPart } from './readChordsOfPart.ts';
 import { useChangesKeys } from './useChangesKeys.ts';
 import { useChordHearing } from './useChordHearing.ts';
 import { useChordsReading } from './useChordsReading.ts';
@@ -27,6 +28,8 @@ import { usePlayingChange } from './usePlayingChange.ts';
 const NOTHING: ReadonlySet<string> = new Set();
 /** An empty song shows so many bars to type into. */
 const LEAST_BARS = 8;
+/** Notes are read in seconds of the song. */
+const WHOLE_SONG = { startTicks: 0, offsetSeconds: 0, durationSeconds: Infinity };
 const createId = () => crypto.randomUUID();
 
 export interface CopiedChords {
@@ -53,7 +56,8 @@ export function ChangesPlace() {
     (part): part is RecordingPart => part.kind === 'recording' && part.material !== 'drums',
   );
   const [fromId, setFromId] = useState<string | null>(null);
-  const source = recordings.find(({ id }) => id === fromId) ?? firstChordal(recordings);
+  const noteParts = song.parts.filter((part) => part.kind === 'notes');
+  const source = [...recordings, ...noteParts].find(({ id }) => id === fromId) ?? firstChordal(recordings);
 
   // Chords that are gone cannot stay selected.
   const selected = useMemo(() => {
@@ -72,7 +76,13 @@ export function ChangesPlace() {
     const passage = readFrom?.passages[0];
     // Its part may have been removed meanwhile.
     if (!passage) return;
-    const read = changesFromReading(result.chords, passage, time, pull, createId);
+    takeRead(readFrom.name, result, changesFromReading(result.chords, passage, time, pull, createId));
+  };
+  const takeRead = (
+    name: string,
+    result: Pick<ChordsResult, 'keys'>,
+    read: ReturnType<typeof changesFromReading>,
+  ) => {
     const edits = [
       { type: 'changes.put' as const, remove: changes.map(({ id }) => id), put: read.changes },
       ...(song.key === null && result.keys.length > 0
@@ -80,10 +90,10 @@ export function ChangesPlace() {
         : []),
     ];
     if (read.changes.every(({ chord }) => !chord)) {
-      void message.info(`No chords were found in ${readFrom.name}: nothing in it sounds as harmony.`, 6);
+      void message.info(`No chords were found in ${name}: nothing in it sounds as harmony.`, 6);
       return;
     }
-    apply(`Read chords of ${readFrom.name}`, { type: 'batch', edits });
+    apply(`Read chords of ${name}`, { type: 'batch', edits });
     setChosen(NOTHING);
     const [best] = result.keys;
     const key = best ? `${keyName(best.key)} (${Math.round(100 * best.confidence)} % sure), ` : '';
@@ -164,8 +174,8 @@ export function ChangesPlace() {
             style={{ width: 170 }}
             placeholder="No recording yet"
             value={source?.id}
-            disabled={recordings.length === 0}
-            options={recordings.map(({ id, name }) => ({ value: id, label: name }))}
+            disabled={recordings.length + noteParts.length === 0}
+            options={[...recordings, ...noteParts].map(({ id, name }) => ({ value: id, label: name }))}
             onChange={setFromId}
           />
           {reading.status ? (
@@ -184,7 +194,17 @@ export function ChangesPlace() {
               size="small"
               type={changes.length === 0 ? 'primary' : 'default'}
               disabled={!source}
-              onClick={() => source && reading.read(source.passages[0].recordingHash)}
+              onClick={() => {
+                if (source?.kind === 'recording') reading.read(source.passages[0].recordingHash);
+                else if (source) {
+                  const found = readChordsOfPart(source, time);
+                  takeRead(
+                    source.name,
+                    found,
+                    changesFromReading(found.chords, WHOLE_SONG, time, pull, createId),
+                  );
+                }
+              }}
             >
               Read chords
             </Button>
