@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type Browser, type BrowserContext, type Page } from 'playwright-core';
 import { startServer, type RunningServer } from '@plundra/server';
+import { afterAll, afterEach, beforeAll, beforeEach, expect } from 'vitest';
 
 const here = (path: string) => new URL(path, import.meta.url).pathname;
 
@@ -18,7 +19,7 @@ export interface RunningApp {
   close(): Promise<void>;
 }
 
-export async function launch(): Promise<Browser> {
+async function launch(): Promise<Browser> {
   return chromium.launch({
     executablePath: '/usr/bin/chromium',
     args: [
@@ -35,7 +36,7 @@ export async function launch(): Promise<Browser> {
   });
 }
 
-export async function openApp(browser: Browser): Promise<RunningApp> {
+async function openApp(browser: Browser): Promise<RunningApp> {
   const dataFolder = mkdtempSync(join(tmpdir(), 'plundra-e2e-'));
   const start = (port: number) =>
     startServer({ dataFolder, webFolder: here('../web/dist'), demoFolder: here('../demo/data'), port });
@@ -74,7 +75,45 @@ export async function openApp(browser: Browser): Promise<RunningApp> {
   };
 }
 
-/** Opens the demo song on its Timeline. */
+/**
+ * A running application for each test of a file; one whose page reported an error fails. What it hands out is always that
+ * of the running test.
+ */
+export function appForEachTest(prepare: (page: Page) => Promise<void> = async () => {}): RunningApp {
+  let browser: Browser;
+  let app: RunningApp;
+  beforeAll(async () => {
+    browser = await launch();
+  });
+  afterAll(() => browser.close());
+  beforeEach(async () => {
+    app = await openApp(browser);
+    await prepare(app.page);
+  });
+  afterEach(async () => {
+    expect(app.errors).toEqual([]);
+    await app.close();
+  });
+  return {
+    get server() {
+      return app.server;
+    },
+    get context() {
+      return app.context;
+    },
+    get page() {
+      return app.page;
+    },
+    get errors() {
+      return app.errors;
+    },
+    restartServer: () => app.restartServer(),
+    newPage: () => app.newPage(),
+    close: () => app.close(),
+  };
+}
+
+/** Makes an empty song and opens it. */
 export async function newSong(page: Page, title: string): Promise<void> {
   await page.goto('/');
   await page.getByRole('button', { name: 'New song' }).click();
@@ -83,6 +122,7 @@ export async function newSong(page: Page, title: string): Promise<void> {
   await page.waitForURL(/\/timeline$/);
 }
 
+/** Opens the demo song on its Timeline. */
 export async function openDemo(page: Page): Promise<void> {
   await page.goto('/');
   await page.getByRole('button', { name: 'Open the demo' }).click();

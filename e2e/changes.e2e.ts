@@ -1,21 +1,9 @@
 /** The chords of a song: read, corrected, tried, made a part. */
-import type { Browser, Page } from 'playwright-core';
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { launch, newSong, openApp, openDemo, saved, type RunningApp } from './app.ts';
+import type { Page } from 'playwright-core';
+import { describe, expect, it } from 'vitest';
+import { appForEachTest, newSong, openDemo, saved } from './app.ts';
 
-let browser: Browser;
-let app: RunningApp;
-beforeAll(async () => {
-  browser = await launch();
-});
-afterAll(() => browser.close());
-beforeEach(async () => {
-  app = await openApp(browser);
-});
-afterEach(async () => {
-  expect(app.errors).toEqual([]);
-  await app.close();
-});
+const app = appForEachTest();
 
 const chords = (page: Page) => page.getByTestId('chord-sheet').getByRole('button');
 const names = async (page: Page) =>

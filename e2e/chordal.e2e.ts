@@ -1,21 +1,9 @@
 /** Chordal recordings and drums: reading all notes and hits, cleaning them up, making parts of them. */
-import type { Browser, Page } from 'playwright-core';
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { launch, noteCount, openApp, openDemo, saved, selectedCount, type RunningApp } from './app.ts';
+import type { Page } from 'playwright-core';
+import { describe, expect, it } from 'vitest';
+import { appForEachTest, noteCount, openDemo, saved, selectedCount } from './app.ts';
 
-let browser: Browser;
-let app: RunningApp;
-beforeAll(async () => {
-  browser = await launch();
-});
-afterAll(() => browser.close());
-beforeEach(async () => {
-  app = await openApp(browser);
-});
-afterEach(async () => {
-  expect(app.errors).toEqual([]);
-  await app.close();
-});
+const app = appForEachTest();
 
 /** Opens a part of the demo and reads it with the button in the middle. */
 async function read(page: Page, part: string, button: string): Promise<void> {

@@ -1,34 +1,11 @@
 /** Correcting pitch and timing as a user does it, and hearing it. */
-import type { Browser, Page } from 'playwright-core';
+import type { Page } from 'playwright-core';
 import { readFileSync } from 'node:fs';
 import { decodeAudio, encodeWav } from '@plundra/core/formats';
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import {
-  launch,
-  newSong,
-  openApp,
-  openDemo,
-  readMelody,
-  readPart,
-  saved,
-  tapOutput,
-  type RunningApp,
-} from './app.ts';
+import { describe, expect, it } from 'vitest';
+import { appForEachTest, newSong, openDemo, readMelody, readPart, saved, tapOutput } from './app.ts';
 
-let browser: Browser;
-let app: RunningApp;
-beforeAll(async () => {
-  browser = await launch();
-});
-afterAll(() => browser.close());
-beforeEach(async () => {
-  app = await openApp(browser);
-  await tapOutput(app.page);
-});
-afterEach(async () => {
-  expect(app.errors).toEqual([]);
-  await app.close();
-});
+const app = appForEachTest((page) => tapOutput(page));
 
 /** Pitch that sounds now, as a MIDI note, by the most alike distance (autocorrelation); 0 when nothing does. */
 function heardMidi(page: Page): Promise<number> {

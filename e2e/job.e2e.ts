@@ -1,32 +1,10 @@
 /** The whole job as a new user does it: demo → read → clean up → use → listen → MIDI out → MIDI in. */
 import { readFileSync } from 'node:fs';
 import { parseMidi } from 'midi-file';
-import type { Browser } from 'playwright-core';
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import {
-  launch,
-  noteCount,
-  openApp,
-  openDemo,
-  readPart,
-  saved,
-  selectedCount,
-  type RunningApp,
-} from './app.ts';
+import { describe, expect, it } from 'vitest';
+import { appForEachTest, noteCount, openDemo, readPart, saved, selectedCount } from './app.ts';
 
-let browser: Browser;
-let app: RunningApp;
-beforeAll(async () => {
-  browser = await launch();
-});
-afterAll(() => browser.close());
-beforeEach(async () => {
-  app = await openApp(browser);
-});
-afterEach(async () => {
-  expect(app.errors).toEqual([]);
-  await app.close();
-});
+const app = appForEachTest();
 
 describe('from a recorded line to a MIDI part', () => {
   it('is done in one go', async () => {

@@ -1,22 +1,9 @@
 /** Songs, parts, files that are no good, two windows, a server that goes away. */
-import type { Browser } from 'playwright-core';
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { describe, expect, it } from 'vitest';
 import { toneFile } from '../server/src/test/helpers.ts';
-import { launch, newSong, openApp, openDemo, readPart, saved, type RunningApp } from './app.ts';
+import { appForEachTest, newSong, openDemo, readPart, saved } from './app.ts';
 
-let browser: Browser;
-let app: RunningApp;
-beforeAll(async () => {
-  browser = await launch();
-});
-afterAll(() => browser.close());
-beforeEach(async () => {
-  app = await openApp(browser);
-});
-afterEach(async () => {
-  expect(app.errors).toEqual([]);
-  await app.close();
-});
+const app = appForEachTest();
 
 const importFile = (name: string, buffer: Buffer) =>
   app.page

@@ -1,22 +1,9 @@
 /** What comes out of the loudspeakers, measured at the end of the audio graph. */
-import type { Browser, Page } from 'playwright-core';
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { launch, openApp, openDemo, readPart, saved, tapOutput, type RunningApp } from './app.ts';
+import type { Page } from 'playwright-core';
+import { describe, expect, it } from 'vitest';
+import { appForEachTest, openDemo, readPart, saved, tapOutput } from './app.ts';
 
-let browser: Browser;
-let app: RunningApp;
-beforeAll(async () => {
-  browser = await launch();
-});
-afterAll(() => browser.close());
-beforeEach(async () => {
-  app = await openApp(browser);
-  await tapOutput(app.page);
-});
-afterEach(async () => {
-  expect(app.errors).toEqual([]);
-  await app.close();
-});
+const app = appForEachTest((page) => tapOutput(page));
 
 /** Loudest root mean square of each ear over the next `seconds`. */
 function loudness(page: Page, seconds: number): Promise<number[]> {
