@@ -1,5 +1,6 @@
 /** Chord names above a time canvas. */
-import { changesOf, chordSpans, songEndTicks, type Song, type TimeMap } from '@plundra/core/song';
+import { useMemo } from 'react';
+import { chordSpans, songEndTicks, type Change, type Song, type TimeMap } from '@plundra/core/song';
 import { bassOf, pitchClassesOf, prettyName, suffixOf, type Chord } from '@plundra/core/theory';
 import { colours, fontFamily } from '../theme/tokens.ts';
 import { xOf, type TimeView } from './view.ts';
@@ -12,8 +13,17 @@ export interface PlacedChord {
   classes: ReadonlySet<number>;
 }
 
-export function placedChords(song: Song, time: TimeMap): PlacedChord[] {
-  return chordSpans(changesOf(song), songEndTicks(song, time)).map(({ change, startTicks, endTicks }) => ({
+const NO_CHANGES: readonly Change[] = [];
+
+/** The chords of a song on the time axis; the same array while neither they nor the end of the song change. */
+export function usePlacedChords(song: Song, time: TimeMap): readonly PlacedChord[] {
+  const changes = song.changes ?? NO_CHANGES;
+  const endTicks = useMemo(() => songEndTicks(song, time), [song, time]);
+  return useMemo(() => placedChords(changes, endTicks, time), [changes, endTicks, time]);
+}
+
+function placedChords(changes: readonly Change[], endTicks: number, time: TimeMap): PlacedChord[] {
+  return chordSpans(changes, endTicks).map(({ change, startTicks, endTicks }) => ({
     fromSeconds: time.secondsAt(startTicks),
     toSeconds: time.secondsAt(endTicks),
     chord: change.chord,

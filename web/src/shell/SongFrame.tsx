@@ -103,7 +103,16 @@ function OpenSong({ document }: { document: SongDocument }) {
   const { tempoMap, metreMap } = song;
   const time = useMemo(() => createTimeMap({ tempoMap, metreMap }), [tempoMap, metreMap]);
   const endSeconds = useMemo(() => songEndSeconds(song), [song]);
-  const choice = useMemo(() => ({ ...listen, focusPartId }), [listen, focusPartId]);
+  // The changes sound where they can be seen and silenced.
+  const inChanges = useMatch('/songs/:songId/changes') !== null;
+  const choice = useMemo(
+    () => ({
+      ...listen,
+      focusPartId,
+      chords: inChanges ? listen.chords : { ...listen.chords, how: 'off' as const },
+    }),
+    [listen, focusPartId, inChanges],
+  );
   const [engine] = useState(() => new Engine());
   const sounding = useMemo(() => followedSong(song), [song]);
   const { corrections, making } = useCorrections(sounding, engine, explain, focusPartId);

@@ -111,7 +111,11 @@ function FollowerRow({ part, open, onOpen }: { part: Follower; open: boolean; on
                     aim: 'chord',
                     way: isBass ? 'nearest' : 'root',
                     bassOnBass: isBass,
-                    writtenOver: [...changesOf(song)],
+                    writtenOver: changesOf(song).map(({ id, startTicks, chord }) => ({
+                      id,
+                      startTicks,
+                      chord,
+                    })),
                   }
                 : null,
             );

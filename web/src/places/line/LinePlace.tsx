@@ -11,7 +11,7 @@ import {
   type NotePassage,
   type RecordingPassage,
 } from '@plundra/core/song';
-import { placedChords } from '../../canvas/chordRow.ts';
+import { usePlacedChords } from '../../canvas/chordRow.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { useRecording } from '../../shell/usePeaks.ts';
 import { partColours } from '../../theme/tokens.ts';
@@ -128,7 +128,7 @@ function OpenPart({ partId }: { partId: string }) {
   );
 
   const drums = part.kind === 'drums' || recorded?.line?.reads === 'hits';
-  const chords = useMemo(() => placedChords(song, time), [song, time]);
+  const chords = usePlacedChords(song, time);
   const sounding = useMemo(() => soundingPitches(song, part), [song, part]);
   const drumRows = useMemo(
     () => (drums && editing && !editing.unpitched ? drumRowsOf(editing.notes) : null),

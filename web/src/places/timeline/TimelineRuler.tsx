@@ -1,5 +1,5 @@
-import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
-import { drawChordRow, placedChords } from '../../canvas/chordRow.ts';
+import { useEffect, useLayoutEffect, useRef, useState } from 'react';
+import { drawChordRow, usePlacedChords } from '../../canvas/chordRow.ts';
 import { gridLines } from '../../canvas/timeGrid.ts';
 import { prepareSurface } from '../../canvas/surface.ts';
 import { secondsOf, xOf, type TimeView } from '../../canvas/view.ts';
@@ -15,7 +15,7 @@ const CHORD_PIXELS = 22;
 /** Bars and chords above the rows, with the playhead; a click moves it. */
 export function TimelineRuler({ view, rows }: { view: TimeView; rows: number }) {
   const { song, time, engine } = useSong();
-  const chords = useMemo(() => placedChords(song, time), [song, time]);
+  const chords = usePlacedChords(song, time);
   const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
