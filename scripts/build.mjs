@@ -1,6 +1,10 @@
 // Builds the interface and the server.
+import { readFileSync } from 'node:fs';
 import { pathToFileURL } from 'node:url';
 import { installPackages, runTool } from './install.mjs';
+
+/** Every room of core is bundled: Node cannot run its TypeScript. */
+const { exports: rooms } = JSON.parse(readFileSync(new URL('../core/package.json', import.meta.url), 'utf8'));
 
 /** Returns false when a step failed. */
 export function build() {
@@ -15,8 +19,8 @@ export function build() {
     '--entry-names=[name]',
     '--packages=external',
     '--alias:@plundra/contract=./contract/src/index.ts',
-    ...['signal', 'theory', 'song', 'reading', 'formats'].map(
-      (room) => `--alias:@plundra/core/${room}=./core/src/${room}/index.ts`,
+    ...Object.entries(rooms).map(
+      ([room, path]) => `--alias:@plundra/core/${room.slice(2)}=./core/${path.slice(2)}`,
     ),
     '--log-level=warning',
   ]);
