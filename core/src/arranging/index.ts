@@ -2,3 +2,12 @@ export { chordNotes, RHYTHMS, type ChordNotesSettings, type Rhythm, type Strike 
 export { suggestChords, type Place, type Suggestion } from './suggestions.ts';
 export { AIMS, followNote, WAYS, type Aim, type FollowSettings, type Way } from './follow.ts';
 export { followedSong, followsOf } from './followSong.ts';
+export {
+  changesOfTake,
+  chordKeysOf,
+  notesOfTake,
+  soundOfChordKey,
+  withTone,
+  type Press,
+  type TakePull,
+} from './chordKeys.ts';

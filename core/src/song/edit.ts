@@ -15,6 +15,7 @@ import {
   noteSchema,
   partSchema,
   passageSchema,
+  songSchema,
   stretchSchema,
   tempoMapSchema,
   type Change,
@@ -51,6 +52,8 @@ const songPatchSchema = z
     tempoMap: tempoMapSchema,
     metreMap: metreMapSchema,
     followOff: z.boolean(),
+    chordKeys: songSchema.shape.chordKeys.unwrap(),
+    sections: songSchema.shape.sections.unwrap(),
   })
   .partial();
 
@@ -110,6 +113,9 @@ export class EditError extends Error {
   override name = 'EditError';
 }
 
+/** What a song has that was never set. */
+const UNSET = { followOff: false, chordKeys: [], sections: [] };
+
 export interface Applied {
   song: Song;
   inverse: Edit;
@@ -133,7 +139,7 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
     case 'song.set':
       return {
         song: { ...song, ...edit.patch },
-        inverse: { type: 'song.set', patch: pick({ followOff: false, ...song }, Object.keys(edit.patch)) },
+        inverse: { type: 'song.set', patch: pick({ ...UNSET, ...song }, Object.keys(edit.patch)) },
       };
     case 'part.add': {
       if (song.parts.some((part) => part.id === edit.part.id))

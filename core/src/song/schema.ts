@@ -159,6 +159,17 @@ export const changeSchema = z.object({
   sounding: z.array(z.number().min(0).max(1)).length(12).optional(),
 });
 
+export const CHORD_KEY_COUNT = 10;
+/** What one chord key plays. */
+export const chordKeySchema = z.object({
+  chord: chordSchema.unwrap(),
+  /** So many of its lowest notes lie an octave higher. */
+  inversion: z.number().int().min(0).max(3),
+});
+const MOST_SECTIONS = 500;
+/** A section lasts until the next one. */
+export const sectionSchema = z.object({ id, startTicks: ticks, name: z.string().trim().min(1).max(60) });
+
 /** How a part follows the changes; see core/arranging. */
 export const followsSchema = z.object({
   aim: z.enum(['chord', 'scale']),
@@ -221,8 +232,14 @@ export const songSchema = z.object({
   changes: z.array(changeSchema).max(20_000).optional(),
   /** Parts that follow the changes sound as they were written. */
   followOff: z.boolean().optional(),
+  /** Chord keys from left to right; null: nothing on it. */
+  chordKeys: z.array(chordKeySchema.nullable()).max(CHORD_KEY_COUNT).optional(),
+  /** In order of their start. */
+  sections: z.array(sectionSchema).max(MOST_SECTIONS).optional(),
 });
 
+export type ChordKey = z.infer<typeof chordKeySchema>;
+export type Section = z.infer<typeof sectionSchema>;
 export type Change = z.infer<typeof changeSchema>;
 export type Follows = z.infer<typeof followsSchema>;
 export type TempoEntry = z.infer<typeof tempoEntrySchema>;

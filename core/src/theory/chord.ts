@@ -66,6 +66,9 @@ const QUALITIES: readonly { degrees: string; names: readonly string[] }[] = [
   { degrees: '1 3 b7 b9 #9 b13', names: ['7alt', 'alt'] },
 ];
 
+/** Degrees of every quality that has a name, the commonest first. */
+export const KNOWN_DEGREES: readonly (readonly Degree[])[] = QUALITIES.map(({ degrees }) => degrees.split(' '));
+
 const SPELLINGS = QUALITIES.flatMap(({ degrees, names }) =>
   names.map((name) => ({ name, degrees: degrees.split(' ') })),
 ).sort((a, b) => b.name.length - a.name.length);

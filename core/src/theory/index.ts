@@ -31,6 +31,7 @@ export {
   type Degree,
   type ParsedChord,
 } from './chord.ts';
+export { chordOfNotes } from './naming.ts';
 export { nameAbove, pitchClassOf, prettyName, spellInKey, transposeName } from './spelling.ts';
 export {
   chordInKey,
