@@ -4,6 +4,7 @@
  * heard as soon as the playhead reaches it.
  */
 import { createRecordingSounds, type RecordingSound } from './recordingSounds.ts';
+import { createLiveSound, LIVE_KEYS } from './liveSound.ts';
 import { createSampler, type Sampler } from './sampler.ts';
 import type { NoteTrack, RecordingTrack, Track } from './playlist.ts';
 
@@ -47,7 +48,6 @@ const START_DELAY_SECONDS = 0.06;
 const FADE_SECONDS = 0.008;
 /** A changed correction is heard this much later, when its buffer is ready to play. */
 const SWAP_SECONDS = 0.02;
-const PREVIEW_KEY = 'preview';
 
 interface Strip {
   gain: GainNode;
@@ -117,6 +117,17 @@ export class Engine {
     countIn: () => [],
     problem: () => undefined,
   };
+
+  /** Notes played by hand, at once. */
+  readonly live = createLiveSound(
+    async () => {
+      const context = this.ensureContext();
+      await context.resume();
+      const sampler = await this.ensureSampler();
+      return { context, sampler, output: (key) => this.stripFor(key, 0, 0).gain };
+    },
+    (error) => this.fail(error),
+  );
 
   setSources(asked: EngineSources): void {
     this.asked = asked;
@@ -241,36 +252,12 @@ export class Engine {
     const wanted = new Set(tracks.map((track) => track.key));
     for (const track of tracks) this.strip(track);
     for (const [key, { gain }] of this.strips) {
-      if (!wanted.has(key) && key !== PREVIEW_KEY) gain.gain.setTargetAtTime(0, context.currentTime, 0.01);
+      if (!wanted.has(key) && !LIVE_KEYS.has(key)) gain.gain.setTargetAtTime(0, context.currentTime, 0.01);
     }
     const running = new Set(this.sources.map((source) => source.key));
     const missing = tracks.some((track) => track.type === 'recording' && !running.has(track.key));
     if (missing && this.state.playing) this.seek(this.positionSeconds());
     else if (this.state.playing) void this.swapCorrected();
-  }
-
-  /** Sounds a note or a chord at once, e.g. while it is dragged. */
-  async preview(
-    midi: number | readonly number[],
-    velocity: number,
-    program: number | 'drums',
-    seconds = 0.45,
-  ): Promise<void> {
-    try {
-      const context = this.ensureContext();
-      await context.resume();
-      const sampler = await this.ensureSampler();
-      const { gain } = this.stripFor(PREVIEW_KEY, 0, 0);
-      const voice = sampler.voice(PREVIEW_KEY, program, gain);
-      voice.silence();
-      const now = context.currentTime;
-      for (const each of typeof midi === 'number' ? [midi] : midi) {
-        voice.noteOn(Math.round(each), velocity, now);
-        voice.noteOff(Math.round(each), now + seconds);
-      }
-    } catch (error) {
-      this.fail(error);
-    }
   }
 
   close(): void {

@@ -13,7 +13,7 @@ export function useChordHearing(): (chord: ChordOrNone) => void {
   return useCallback(
     (chord) => {
       if (!chord || engine.getState().playing) return;
-      void engine.preview(
+      void engine.live.preview(
         voiceChord(chord, { voicing: 'keyboard', octaves }),
         HEARD_VELOCITY,
         program,

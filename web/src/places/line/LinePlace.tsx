@@ -211,7 +211,7 @@ function OpenPart({ partId }: { partId: string }) {
   const hearProgram = part.kind === 'notes' ? part.program : drums ? ('drums' as const) : listen.lineProgram;
   const hear = useCallback(
     (midi: number, velocity: number) =>
-      void engine.preview(drumRows ? keyOfRow(drumRows, midi) : midi, velocity, hearProgram),
+      void engine.live.preview(drumRows ? keyOfRow(drumRows, midi) : midi, velocity, hearProgram),
     [engine, hearProgram, drumRows],
   );
 

@@ -17,7 +17,7 @@ export function SoundOfPart({ part }: { part: NotePart }) {
         options={instrumentOptions}
         onChange={(program) => {
           apply(`Set sound of ${part.name}`, { type: 'part.set', partId: part.id, patch: { program } });
-          void engine.preview(67, 95, program);
+          void engine.live.preview(67, 95, program);
         }}
       />
     </>

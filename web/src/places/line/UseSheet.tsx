@@ -54,7 +54,7 @@ export function UseSheet({
   const choose = (next: Sound) => {
     setListen({ lineProgram: next });
     const middle = line.notes[Math.floor(line.notes.length / 2)];
-    void engine.preview(middle?.midi ?? 67, 96, next);
+    void engine.live.preview(middle?.midi ?? 67, 96, next);
   };
   const chordal = line.reads === 'notes';
   const drums = line.reads === 'hits';

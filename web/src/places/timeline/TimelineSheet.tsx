@@ -82,7 +82,7 @@ export function TimelineSheet({ part, onOpen }: { part: Part; onOpen: () => void
             options={instrumentOptions}
             onChange={(program) => {
               set('Set sound of', { program });
-              void engine.preview(67, 95, program);
+              void engine.live.preview(67, 95, program);
             }}
           />
         </div>
