@@ -1,5 +1,5 @@
 """
-Training: python3 -m training.train --data FOLDER --out FILE.pt [--steps 3000] [--start FILE.pt] [--threads 1]
+Training: python3 -m training.train --data FOLDER --out FILE.pt [--steps 3000] [--start FILE.pt|networkWeights.json] [--threads 1]
 
 Prints the loss and every 500 steps the scores on clips kept apart from training.
 """
@@ -16,6 +16,7 @@ from torch.nn import functional as F
 from .decode import decode, score
 from .features import BINS, FLOOR_DB, HOP, RANGE_DB, SAMPLE_RATE_HZ, STORED_STEP_DB
 from .network import KEYS, Reader
+from .resume import reader_from_export
 
 FRAMES = 256
 BATCH = 8
@@ -128,7 +129,9 @@ def main():
     clips, apart = Clips(paths[KEPT_APART:]), Clips(paths[:KEPT_APART])
     check = Clips(sorted(glob.glob(options.check + "/*[0-9].npz"))) if options.check else None
     model = Reader()
-    if options.start:
+    if options.start and options.start.endswith(".json"):
+        model = reader_from_export(options.start, torch.cat([batch(clips, rng)[0] for _ in range(8)]))
+    elif options.start:
         model.load_state_dict(torch.load(options.start))
     average = Reader()
     average.load_state_dict(model.state_dict())
