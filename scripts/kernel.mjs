@@ -1,5 +1,5 @@
 /**
- * `npm run kernel`: compiles core/kernel/convolve.as (AssemblyScript) to core/src/reading/chordal/kernelBytes.ts.
+ * `npm run kernel`: compiles the inner loops in core/kernel (AssemblyScript) to the files named below.
  * The compiler is fetched for this only; it is not needed to build, test or run.
  */
 import { execFileSync } from 'node:child_process';
@@ -8,23 +8,30 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
 const COMPILER = 'assemblyscript@0.28.20';
+const MODULES = [
+  { source: 'convolve', target: 'reading/chordal/kernelBytes.ts', name: 'KERNEL_BASE64' },
+  { source: 'transform', target: 'signal/transformBytes.ts', name: 'TRANSFORM_BASE64' },
+];
+
 const folder = mkdtempSync(join(tmpdir(), 'kernel-'));
-copyFileSync(new URL('../core/kernel/convolve.as', import.meta.url), join(folder, 'convolve.ts'));
-execFileSync(
-  'npx',
-  ['--yes', '-p', COMPILER, 'asc', 'convolve.ts', '-O3', '--noAssert', '--runtime', 'stub'].concat([
-    '--enable',
-    'simd',
-    '--initialMemory',
-    '1',
-    '-o',
-    'convolve.wasm',
-  ]),
-  { cwd: folder, stdio: ['ignore', 'inherit', 'inherit'] },
-);
-const base64 = readFileSync(join(folder, 'convolve.wasm')).toString('base64');
-const lines = base64.match(/.{1,100}/g).map((line) => `  '${line}'`);
-writeFileSync(
-  new URL('../core/src/reading/chordal/kernelBytes.ts', import.meta.url),
-  `/** Compiled from core/kernel/convolve.as by \`npm run kernel\`. */\nexport const KERNEL_BASE64 =\n${lines.join(' +\n')};\n`,
-);
+for (const { source, target, name } of MODULES) {
+  copyFileSync(new URL(`../core/kernel/${source}.as`, import.meta.url), join(folder, `${source}.ts`));
+  execFileSync(
+    'npx',
+    ['--yes', '-p', COMPILER, 'asc', `${source}.ts`, '-O3', '--noAssert', '--runtime', 'stub'].concat([
+      '--enable',
+      'simd',
+      '--initialMemory',
+      '1',
+      '-o',
+      `${source}.wasm`,
+    ]),
+    { cwd: folder, stdio: ['ignore', 'inherit', 'inherit'] },
+  );
+  const base64 = readFileSync(join(folder, `${source}.wasm`)).toString('base64');
+  const lines = base64.match(/.{1,100}/g).map((line) => `  '${line}'`);
+  writeFileSync(
+    new URL(`../core/src/${target}`, import.meta.url),
+    `/** Compiled from core/kernel/${source}.as by \`npm run kernel\`. */\nexport const ${name} =\n${lines.join(' +\n')};\n`,
+  );
+}

@@ -1,17 +1,25 @@
 // The inner loops of the chordal reader in SIMD, compiled by `npm run kernel` to src/reading/chordal/kernelBytes.ts.
-// Frames × keys × channels lie in memory with channels innermost. Addresses and strides are in bytes. The caller
-// sees to it that everything a tap reaches exists.
+// Frames × keys × channels lie in memory as whole numbers of 16 bits with channels innermost; weights are whole
+// numbers too, so that one instruction multiplies eight pairs and adds neighbours (two channels of one input).
+// Addresses and strides are in bytes. The caller sees to it that everything a tap reaches exists, and that sums fit
+// into 32 bits.
 
-/** Two keys at a time, 24 outputs each; then nothing below zero passes, and `residual` (0 for none) is added. */
+/**
+ * Two keys at a time, 24 outputs each. Sums times `scales` are cut off below zero, rounded and added to what lies at
+ * `residual` (0 for none); what does not fit into 16 bits is cut off.
+ * @param pairs of inputs for each tap
+ * @param weights [tap][pair][output][2]
+ */
 export function convolve24(
   input: usize,
   frameBytes: i32,
   keyBytes: i32,
   taps: usize,
   tapCount: i32,
-  inputs: i32,
+  pairs: i32,
   weights: usize,
   bias: usize,
+  scales: usize,
   output: usize,
   outputFrameBytes: i32,
   residual: usize,
@@ -37,91 +45,73 @@ export function convolve24(
       let w = weights;
       for (let tap = 0; tap < tapCount; tap++) {
         let p = base + load<i32>(taps + 4 * tap);
-        const end = p + 4 * inputs;
+        const end = p + 4 * pairs;
         while (p < end) {
-          const x = v128.load_splat<f32>(p);
-          const y = v128.load_splat<f32>(p + keyBytes);
+          const x = v128.load32_splat(p);
+          const y = v128.load32_splat(p + keyBytes);
           let v = v128.load(w, 0);
-          a0 = f32x4.add(a0, f32x4.mul(x, v));
-          b0 = f32x4.add(b0, f32x4.mul(y, v));
+          a0 = i32x4.add(a0, i32x4.dot_i16x8_s(x, v));
+          b0 = i32x4.add(b0, i32x4.dot_i16x8_s(y, v));
           v = v128.load(w, 16);
-          a1 = f32x4.add(a1, f32x4.mul(x, v));
-          b1 = f32x4.add(b1, f32x4.mul(y, v));
+          a1 = i32x4.add(a1, i32x4.dot_i16x8_s(x, v));
+          b1 = i32x4.add(b1, i32x4.dot_i16x8_s(y, v));
           v = v128.load(w, 32);
-          a2 = f32x4.add(a2, f32x4.mul(x, v));
-          b2 = f32x4.add(b2, f32x4.mul(y, v));
+          a2 = i32x4.add(a2, i32x4.dot_i16x8_s(x, v));
+          b2 = i32x4.add(b2, i32x4.dot_i16x8_s(y, v));
           v = v128.load(w, 48);
-          a3 = f32x4.add(a3, f32x4.mul(x, v));
-          b3 = f32x4.add(b3, f32x4.mul(y, v));
+          a3 = i32x4.add(a3, i32x4.dot_i16x8_s(x, v));
+          b3 = i32x4.add(b3, i32x4.dot_i16x8_s(y, v));
           v = v128.load(w, 64);
-          a4 = f32x4.add(a4, f32x4.mul(x, v));
-          b4 = f32x4.add(b4, f32x4.mul(y, v));
+          a4 = i32x4.add(a4, i32x4.dot_i16x8_s(x, v));
+          b4 = i32x4.add(b4, i32x4.dot_i16x8_s(y, v));
           v = v128.load(w, 80);
-          a5 = f32x4.add(a5, f32x4.mul(x, v));
-          b5 = f32x4.add(b5, f32x4.mul(y, v));
+          a5 = i32x4.add(a5, i32x4.dot_i16x8_s(x, v));
+          b5 = i32x4.add(b5, i32x4.dot_i16x8_s(y, v));
           w += 96;
           p += 4;
         }
       }
-      const zero = f32x4.splat(0);
-      a0 = f32x4.max(a0, zero);
-      a1 = f32x4.max(a1, zero);
-      a2 = f32x4.max(a2, zero);
-      a3 = f32x4.max(a3, zero);
-      a4 = f32x4.max(a4, zero);
-      a5 = f32x4.max(a5, zero);
-      b0 = f32x4.max(b0, zero);
-      b1 = f32x4.max(b1, zero);
-      b2 = f32x4.max(b2, zero);
-      b3 = f32x4.max(b3, zero);
-      b4 = f32x4.max(b4, zero);
-      b5 = f32x4.max(b5, zero);
-      if (residual) {
-        const r = residual + frame * outputFrameBytes + key * 96;
-        a0 = f32x4.add(a0, v128.load(r, 0));
-        a1 = f32x4.add(a1, v128.load(r, 16));
-        a2 = f32x4.add(a2, v128.load(r, 32));
-        a3 = f32x4.add(a3, v128.load(r, 48));
-        a4 = f32x4.add(a4, v128.load(r, 64));
-        a5 = f32x4.add(a5, v128.load(r, 80));
-        b0 = f32x4.add(b0, v128.load(r, 96));
-        b1 = f32x4.add(b1, v128.load(r, 112));
-        b2 = f32x4.add(b2, v128.load(r, 128));
-        b3 = f32x4.add(b3, v128.load(r, 144));
-        b4 = f32x4.add(b4, v128.load(r, 160));
-        b5 = f32x4.add(b5, v128.load(r, 176));
-      }
-      const out = output + frame * outputFrameBytes + key * 96;
-      v128.store(out, a0, 0);
-      v128.store(out, a1, 16);
-      v128.store(out, a2, 32);
-      v128.store(out, a3, 48);
-      v128.store(out, a4, 64);
-      v128.store(out, a5, 80);
-      v128.store(out, b0, 96);
-      v128.store(out, b1, 112);
-      v128.store(out, b2, 128);
-      v128.store(out, b3, 144);
-      v128.store(out, b4, 160);
-      v128.store(out, b5, 176);
+      const out = output + frame * outputFrameBytes + key * 48;
+      const added = residual ? residual + frame * outputFrameBytes + key * 48 : 0;
+      finish(a0, a1, scales, 0, out, added);
+      finish(a2, a3, scales + 32, 16, out, added);
+      finish(a4, a5, scales + 64, 32, out, added);
+      finish(b0, b1, scales, 48, out, added);
+      finish(b2, b3, scales + 32, 64, out, added);
+      finish(b4, b5, scales + 64, 80, out, added);
     }
   }
 }
 
-/** Four outputs a key, four keys at a time, as they come; output frames are dense (keys × 4). */
+@inline
+function finish(low: v128, high: v128, scales: usize, offset: usize, out: usize, residual: usize): void {
+  let sum = i16x8.narrow_i32x4_s(scaled(low, v128.load(scales)), scaled(high, v128.load(scales, 16)));
+  if (residual) sum = i16x8.add_sat_s(sum, v128.load(residual + offset));
+  v128.store(out + offset, sum);
+}
+
+@inline
+function scaled(sum: v128, scale: v128): v128 {
+  const value = f32x4.max(f32x4.mul(f32x4.convert_i32x4_s(sum), scale), f32x4.splat(0));
+  return i32x4.trunc_sat_f32x4_s(f32x4.add(value, f32x4.splat(0.5)));
+}
+
+/** Four outputs a key, four keys at a time, times `scales`; output frames are dense (keys × 4 floats). */
 export function convolve4(
   input: usize,
   frameBytes: i32,
   keyBytes: i32,
   taps: usize,
   tapCount: i32,
-  inputs: i32,
+  pairs: i32,
   weights: usize,
   bias: usize,
+  scales: usize,
   output: usize,
   frames: i32,
   keys: i32,
 ): void {
+  const scale = v128.load(scales);
   for (let frame = 0; frame < frames; frame++) {
     for (let key = 0; key < keys; key += 4) {
       const base = input + frame * frameBytes + key * keyBytes;
@@ -132,22 +122,22 @@ export function convolve4(
       let w = weights;
       for (let tap = 0; tap < tapCount; tap++) {
         let p = base + load<i32>(taps + 4 * tap);
-        const end = p + 4 * inputs;
+        const end = p + 4 * pairs;
         while (p < end) {
           const v = v128.load(w);
-          a = f32x4.add(a, f32x4.mul(v128.load_splat<f32>(p), v));
-          b = f32x4.add(b, f32x4.mul(v128.load_splat<f32>(p + keyBytes), v));
-          c = f32x4.add(c, f32x4.mul(v128.load_splat<f32>(p + 2 * keyBytes), v));
-          d = f32x4.add(d, f32x4.mul(v128.load_splat<f32>(p + 3 * keyBytes), v));
+          a = i32x4.add(a, i32x4.dot_i16x8_s(v128.load32_splat(p), v));
+          b = i32x4.add(b, i32x4.dot_i16x8_s(v128.load32_splat(p + keyBytes), v));
+          c = i32x4.add(c, i32x4.dot_i16x8_s(v128.load32_splat(p + 2 * keyBytes), v));
+          d = i32x4.add(d, i32x4.dot_i16x8_s(v128.load32_splat(p + 3 * keyBytes), v));
           w += 16;
           p += 4;
         }
       }
       const out = output + 16 * (frame * keys + key);
-      v128.store(out, a, 0);
-      v128.store(out, b, 16);
-      v128.store(out, c, 32);
-      v128.store(out, d, 48);
+      v128.store(out, f32x4.mul(f32x4.convert_i32x4_s(a), scale), 0);
+      v128.store(out, f32x4.mul(f32x4.convert_i32x4_s(b), scale), 16);
+      v128.store(out, f32x4.mul(f32x4.convert_i32x4_s(c), scale), 32);
+      v128.store(out, f32x4.mul(f32x4.convert_i32x4_s(d), scale), 48);
     }
   }
 }

@@ -3,8 +3,8 @@
  * numbers notes are decoded with any sensitivity, and chords are read.
  */
 import { quantile } from '../../signal/index.ts';
-import { BINS, computeMaps, FLOOR_DB, STEP_DB, type ChordalMaps } from './frontEnd.ts';
-import { createNetwork, HEADS, KEYS } from './network.ts';
+import { BINS, computeMaps, decimate, FLOOR_DB, STEP_DB, type ChordalMaps } from './frontEnd.ts';
+import { createNetwork, HEADS, INPUT_ONE, KEYS } from './network.ts';
 import { networkWeights } from './networkWeights.ts';
 import { estimateSpectralTuning } from './spectralTuning.ts';
 
@@ -38,8 +38,9 @@ export function computeActivations(
   samples: Float32Array,
   onProgress: (share: number) => void = () => undefined,
 ): Activations {
-  const tuningCents = estimateSpectralTuning(samples);
-  const maps = computeMaps(samples, tuningCents, (share) => onProgress(MAPS_SHARE * share));
+  const low = decimate(samples);
+  const tuningCents = estimateSpectralTuning(low);
+  const maps = computeMaps(samples, low, tuningCents, (share) => onProgress(MAPS_SHARE * share));
   const { frames } = maps;
   const size = frames * KEYS;
   const result: Activations = {
@@ -52,8 +53,8 @@ export function computeActivations(
   };
   const top = loudestOf(maps);
   if (top < SILENCE_DB) return result;
-  const scale = Float32Array.from({ length: 256 }, (_, step) =>
-    Math.min(1, Math.max(0, 1 + (FLOOR_DB + STEP_DB * step - top) / RANGE_DB)),
+  const scale = Int16Array.from({ length: 256 }, (_, step) =>
+    Math.round(INPUT_ONE * Math.min(1, Math.max(0, 1 + (FLOOR_DB + STEP_DB * step - top) / RANGE_DB))),
   );
   createNetwork(networkWeights()).run(
     frames,

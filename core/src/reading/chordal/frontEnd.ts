@@ -6,7 +6,7 @@
  * Bins are centred Hann-windowed tones (a constant-Q transform, Brown & Puckette 1992) taken from three transforms
  * a frame: 1,024 points of the signal at an eighth of the rate, 2,048 and 1,024 points at the full rate.
  */
-import { createRealTransform, type Hertz } from '../../signal/index.ts';
+import { createFrameBands, FRAMES_AT_ONCE, type Band, type Hertz } from '../../signal/index.ts';
 import { midiToHz } from '../../theory/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
 
@@ -37,41 +37,38 @@ export interface ChordalMaps {
   values: Uint8Array;
 }
 
-interface Kernel {
+/** A bin of the maps: its place among the values of a frame, and the spectrum of its kernel. */
+interface Kernel extends Band {
   at: number;
-  first: number;
-  weights: Float32Array;
-}
-
-interface KernelBank {
-  at: Int32Array;
-  first: Int32Array;
-  /** Where the weights of each kernel end. */
-  ends: Int32Array;
-  weights: Float64Array;
 }
 
 /**
  * @param samples mono at 22,050 Hz
+ * @param low the same by {@link decimate}
  * @param tuningCents bins are shifted by this, so that they sit on the pitches of the recording
  */
 export function computeMaps(
   samples: Float32Array,
+  low: Float32Array,
   tuningCents: number,
   onProgress?: (share: number) => void,
 ): ChordalMaps {
   const frames = Math.floor(samples.length / HOP_SAMPLES) + 1;
-  const kernels = kernelsFor(tuningCents).map(bankOf);
-  const low = decimate(samples);
+  const kernels = kernelsFor(tuningCents);
   const values = new Uint8Array(frames * 2 * BINS);
-  const transforms = SPECTRA.map(({ size }) => createRealTransform(size));
-  const inputs = SPECTRA.map(({ size }) => new Float32Array(size));
-  for (let frame = 0; frame < frames; frame++) {
+  const places = kernels.map((bank) => Int32Array.from(bank, ({ at }) => at));
+  const steps = stepsOfPowers();
+  const bands = SPECTRA.map(({ size }, i) => createFrameBands(size, kernels[i]));
+  for (let frame = 0; frame < frames; frame += FRAMES_AT_ONCE) {
     if (frame % PROGRESS_FRAMES === 0) onProgress?.(frame / frames);
     SPECTRA.forEach((spectrum, i) => {
-      const centre = spectrum.low ? (frame * HOP_SAMPLES) / DECIMATION : frame * HOP_SAMPLES;
-      takeCentred(spectrum.low ? low : samples, centre, inputs[i]);
-      writeBins(transforms[i].forward(inputs[i]), kernels[i], values, frame * 2 * BINS);
+      const signal = spectrum.low ? low : samples;
+      const hop = spectrum.low ? HOP_SAMPLES / DECIMATION : HOP_SAMPLES;
+      takeCentred(signal, frame * hop, hop, spectrum.size, bands[i].input);
+      const powers = bands[i].run();
+      const bits = new Uint32Array(powers.buffer, powers.byteOffset, powers.length);
+      const end = Math.min(FRAMES_AT_ONCE, frames - frame);
+      for (let f = 0; f < end; f++) writeBins(bits, f, places[i], steps, values, (frame + f) * 2 * BINS);
     });
   }
   return { frames, values };
@@ -79,59 +76,65 @@ export function computeMaps(
 
 const PROGRESS_FRAMES = 512;
 
-/** The frame around `centre`, rotated so that its centre comes first; silence beyond the ends. */
-export function takeCentred(samples: Float32Array, centre: number, out: Float32Array): void {
-  const half = out.length / 2;
-  if (centre >= half && centre + half <= samples.length) {
-    out.set(samples.subarray(centre, centre + half));
-    out.set(samples.subarray(centre - half, centre), half);
-    return;
-  }
-  for (let i = 0; i < half; i++) {
-    out[i] = samples[centre + i] ?? 0;
-    out[half + i] = samples[centre - half + i] ?? 0;
+/**
+ * Four frames side by side, of `size` samples around `centre` and every `hop` after it, each rotated so that its
+ * centre comes first; silence beyond the ends.
+ */
+function takeCentred(
+  samples: Float32Array,
+  centre: number,
+  hop: number,
+  size: number,
+  out: Float32Array,
+): void {
+  const half = size / 2;
+  const within = centre >= half && centre + 3 * hop + half <= samples.length;
+  for (let part = 0; part < 2; part++) {
+    const from = part === 0 ? centre : centre - half;
+    let at = part === 0 ? 0 : half * FRAMES_AT_ONCE;
+    if (within) {
+      for (let i = from; i < from + half; i++, at += FRAMES_AT_ONCE) {
+        out[at] = samples[i];
+        out[at + 1] = samples[i + hop];
+        out[at + 2] = samples[i + 2 * hop];
+        out[at + 3] = samples[i + 3 * hop];
+      }
+    } else {
+      for (let i = from; i < from + half; i++, at += FRAMES_AT_ONCE)
+        for (let f = 0; f < FRAMES_AT_ONCE; f++) out[at + f] = samples[i + f * hop] ?? 0;
+    }
   }
 }
 
+/** Powers of every fourth place from `f` on as steps of the maps. */
 function writeBins(
-  spectrum: ArrayLike<number>,
-  { at, first, ends, weights }: KernelBank,
+  bits: Uint32Array,
+  f: number,
+  places: Int32Array,
+  steps: Uint8Array,
   values: Uint8Array,
   offset: number,
 ): void {
-  let i = 0;
-  for (let k = 0; k < at.length; k++) {
-    let real = 0;
-    let imaginary = 0;
-    const end = ends[k];
-    for (let bin = 2 * first[k]; i < end; i++, bin += 2) {
-      real += weights[i] * spectrum[bin];
-      imaginary += weights[i] * spectrum[bin + 1];
-    }
-    const decibels = DB_PER_NEPER * Math.log(real * real + imaginary * imaginary + 1e-18);
-    const steps = ((decibels - FLOOR_DB) / STEP_DB + 0.5) | 0;
-    values[offset + at[k]] = steps < 0 ? 0 : steps > 255 ? 255 : steps;
-  }
+  for (let k = 0; k < places.length; k++)
+    values[offset + places[k]] = steps[bits[FRAMES_AT_ONCE * k + f] >>> DROPPED_BITS];
 }
 
-const DB_PER_NEPER = 10 / Math.LN10;
+/** Of a power as a float of 32 bits so many are left out before its step is looked up: 0.004 dB. */
+const DROPPED_BITS = 13;
+let stepsTable: Uint8Array | undefined;
 
-/** Kernels one after the other, for the inner loop. */
-function bankOf(kernels: readonly Kernel[]): KernelBank {
-  const weights = new Float64Array(kernels.reduce((sum, kernel) => sum + kernel.weights.length, 0));
-  const ends = new Int32Array(kernels.length);
-  let used = 0;
-  kernels.forEach((kernel, k) => {
-    weights.set(kernel.weights, used);
-    used += kernel.weights.length;
-    ends[k] = used;
-  });
-  return {
-    at: Int32Array.from(kernels, (kernel) => kernel.at),
-    first: Int32Array.from(kernels, (kernel) => kernel.first),
-    ends,
-    weights,
-  };
+/** The step of the maps for the upper bits of every power; a logarithm for each bin would cost more than its transform. */
+function stepsOfPowers(): Uint8Array {
+  if (stepsTable) return stepsTable;
+  const bits = new Uint32Array(1);
+  const power = new Float32Array(bits.buffer);
+  stepsTable = new Uint8Array(2 ** (31 - DROPPED_BITS));
+  for (let i = 0; i < stepsTable.length; i++) {
+    bits[0] = (i + 0.5) * 2 ** DROPPED_BITS;
+    const decibels = 10 * Math.log10(power[0] + 1e-18);
+    stepsTable[i] = Math.min(255, Math.max(0, Math.round((decibels - FLOOR_DB) / STEP_DB))) || 0;
+  }
+  return stepsTable;
 }
 
 /** For each of {@link SPECTRA} the bins it serves. */
@@ -190,23 +193,28 @@ function dirichlet(turn: number, last: number): number {
 /** Every eighth sample of the low-passed signal (windowed-sinc, Hamming, no delay). */
 export function decimate(samples: Float32Array): Float32Array {
   const half = (DECIMATION_TAPS - 1) / 2;
-  const taps = new Float64Array(DECIMATION_TAPS);
+  const taps = new Float64Array(half + 1);
   const cutoff = (2 * DECIMATION_CUTOFF_HZ) / READING_HZ;
   let sum = 0;
-  for (let i = 0; i < DECIMATION_TAPS; i++) {
-    const n = i - half;
+  for (let n = 0; n <= half; n++) {
     const sinc = n === 0 ? cutoff : Math.sin(Math.PI * cutoff * n) / (Math.PI * n);
-    taps[i] = sinc * (0.54 - 0.46 * Math.cos((2 * Math.PI * i) / (DECIMATION_TAPS - 1)));
-    sum += taps[i];
+    taps[n] = sinc * (0.54 + 0.46 * Math.cos((Math.PI * n) / half));
+    sum += n === 0 ? taps[0] : 2 * taps[n];
   }
+  for (let n = 0; n <= half; n++) taps[n] /= sum;
   const out = new Float32Array(Math.ceil(samples.length / DECIMATION));
+  const padded = new Float32Array(samples.length + 2 * half);
+  padded.set(samples, half);
   for (let k = 0; k < out.length; k++) {
-    const start = k * DECIMATION - half;
-    const from = Math.max(0, -start);
-    const to = Math.min(DECIMATION_TAPS, samples.length - start);
-    let value = 0;
-    for (let i = from; i < to; i++) value += taps[i] * samples[start + i];
-    out[k] = value / sum;
+    const centre = k * DECIMATION + half;
+    // Both sides of the symmetric filter at once, and two sums side by side, as one would wait for itself.
+    let even = taps[0] * padded[centre];
+    let odd = 0;
+    for (let n = 1; n < half; n += 2) {
+      odd += taps[n] * (padded[centre - n] + padded[centre + n]);
+      even += taps[n + 1] * (padded[centre - n - 1] + padded[centre + n + 1]);
+    }
+    out[k] = even + odd;
   }
   return out;
 }

@@ -11,32 +11,34 @@ export interface KernelLayer {
   /** Address of the offsets of the taps. */
   taps: number;
   tapCount: number;
-  /** Addresses of weights [tap][input][output] and biases [key][output]. */
+  /** Inputs of a tap, taken two at a time. */
+  pairs: number;
+  /** Addresses of weights [tap][pair][output][2] of 16 bits, biases [key][output] of 32, and factors [output]. */
   weights: number;
   bias: number;
+  scales: number;
 }
 
 export interface Kernel {
   /** Address of so many zeroed bytes; memory only grows. */
   allocate(bytes: number): number;
-  place(values: Float32Array | Int32Array): number;
-  /** The whole memory; stale after the next allocation. */
+  place(values: Float32Array | Int32Array | Int16Array): number;
+  /** The whole memory as numbers of 16 bits and as floats; stale after the next allocation. */
+  integers(): Int16Array;
   floats(): Float32Array;
-  /** 24 outputs a key, cut off below zero, plus what lies at `residual` (0: nothing). */
+  /** 24 outputs of 16 bits a key, cut off below zero, plus what lies at `residual` (0: nothing). */
   convolve24(
     input: Rows & { keyBytes: number },
     layer: KernelLayer,
-    inputs: number,
     output: Rows,
     residual: number,
     frames: number,
     keys: number,
   ): void;
-  /** Four outputs a key, dense. */
+  /** Four outputs a key as floats, dense. */
   convolve4(
     input: Rows & { keyBytes: number },
     layer: KernelLayer,
-    inputs: number,
     output: number,
     frames: number,
     keys: number,
@@ -76,33 +78,36 @@ export function createKernel(): Kernel {
       );
       return at;
     },
+    integers: () => new Int16Array(memory.buffer),
     floats: () => new Float32Array(memory.buffer, 0, Math.floor(memory.buffer.byteLength / 4)),
-    convolve24: (input, layer, inputs, output, residual, frames, keys) =>
+    convolve24: (input, layer, output, residual, frames, keys) =>
       convolve24(
         input.at,
         input.frameBytes,
         input.keyBytes,
         layer.taps,
         layer.tapCount,
-        inputs,
+        layer.pairs,
         layer.weights,
         layer.bias,
+        layer.scales,
         output.at,
         output.frameBytes,
         residual,
         frames,
         keys,
       ),
-    convolve4: (input, layer, inputs, output, frames, keys) =>
+    convolve4: (input, layer, output, frames, keys) =>
       convolve4(
         input.at,
         input.frameBytes,
         input.keyBytes,
         layer.taps,
         layer.tapCount,
-        inputs,
+        layer.pairs,
         layer.weights,
         layer.bias,
+        layer.scales,
         output,
         frames,
         keys,

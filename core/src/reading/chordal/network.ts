@@ -1,24 +1,35 @@
 /**
  * Runs the network of the chordal reader: harmonic stacking (Bittner et al. 2017) and residual convolutions over
- * frames × 88 keys, layer for layer as in training/network.py, in single-threaded SIMD WebAssembly.
+ * frames × 88 keys, layer for layer as in training/network.py, in single-threaded SIMD WebAssembly. Values between
+ * layers are whole numbers of 16 bits: all of them are positive, and weights have eight bits anyway.
  */
 import { BINS } from './frontEnd.ts';
-import { createKernel, type Kernel } from './kernel.ts';
+import { createKernel, type Kernel, type KernelLayer } from './kernel.ts';
 
 export const KEYS = 88;
 /** MIDI note of key 0. */
 export const LOWEST_KEY = 21;
 const CHANNELS = 24;
-const FINE_BINS = 3 * KEYS;
+const BINS_PER_KEY = 3;
+const FINE_BINS = BINS_PER_KEY * KEYS;
 /** Keys of silence on either side: no tap reaches further. */
 const KEY_MARGIN = 24;
 const ROW_KEYS = KEYS + 2 * KEY_MARGIN;
 /** No tap reaches further in time. */
 const FRAME_MARGIN = 16;
 const FIRST_BINS = 5;
+/** The middle bin of a key's five is the second of its three: one bin more at either end. */
+const BIN_MARGIN = 1;
 const FLOAT = 4;
+const INTEGER = 2;
+/** What 1 at the input is. */
+export const INPUT_ONE = 32767;
+/** What 1 is between layers: the largest value that fits is 64; 20 was the most on the bench. */
+const BETWEEN_ONE = 512;
 /** Output frames of one pass; memory and the share of work done twice depend on it. */
-const PASS_FRAMES = 512;
+const PASS_FRAMES = 1024;
+/** Frames that go through all layers together, so that each layer finds them in the processor's cache. */
+const CHUNK_FRAMES = 32;
 
 /** A convolution: weights as [frame][key][input][output], whole numbers times a scale for each output. */
 export interface LayerWeights {
@@ -45,22 +56,15 @@ export const HEADS = 4;
 
 export interface Network {
   /**
-   * @param maps 0–1, frames × 2 × {@link BINS}
+   * @param maps 0–{@link INPUT_ONE}, frames × 2 × {@link BINS}
    * @param emit gets logits frames × 88 × 4 (onset, active, velocity, offset) of frames from `firstFrame` on; the
    * array is used again
    */
   run(
     frames: number,
-    maps: (frame: number, out: Float32Array) => void,
+    maps: (frame: number, out: Int16Array) => void,
     emit: (firstFrame: number, logits: Float32Array) => void,
   ): void;
-}
-
-interface Placed {
-  taps: number;
-  tapCount: number;
-  weights: number;
-  bias: number;
 }
 
 export function createNetwork(description: NetworkWeights): Network {
@@ -68,36 +72,49 @@ export function createNetwork(description: NetworkWeights): Network {
   const shifts = description.harmonics.flatMap((harmonics, map) =>
     harmonics.map((harmonic) => ({ map, bins: Math.round(36 * Math.log2(harmonic)) })),
   );
-  const firstInputs = shifts.length * FIRST_BINS;
   const reach = [description.first, ...description.blocks, description.heads].reduce(
-    (sum, { size, apart }) => sum + ((size[0] - 1) / 2) * apart[0],
+    (sum, layer) => sum + reachOf(layer),
     0,
   );
   const workFrames = PASS_FRAMES + 2 * reach;
-  const stackFrame = KEYS * firstInputs * FLOAT;
-  const frameBytes = ROW_KEYS * CHANNELS * FLOAT;
+  // Bins with all planes innermost: the five bins of a key lie side by side.
+  const binBytes = shifts.length * INTEGER;
+  const stackFrame = (FINE_BINS + 2 * BIN_MARGIN) * binBytes;
+  const keyBytes = CHANNELS * INTEGER;
+  const frameBytes = ROW_KEYS * keyBytes;
 
-  const place = (layer: LayerWeights, inputs: number, outputs: number, frame: number, key: number): Placed =>
-    placeLayer(kernel, layer, inputs, outputs, frame, key);
-  // The first layer finds the five bins of a key side by side; only frames are taps.
-  const first = place(description.first, firstInputs, CHANNELS, stackFrame, 0);
+  const place = (layer: LayerWeights, between: Omit<Between, 'inputs'>): KernelLayer =>
+    placeLayer(kernel, layer, { inputs: CHANNELS, ...between });
+  // Only frames are taps of the first layer.
+  const first = placeLayer(kernel, description.first, {
+    inputs: shifts.length * FIRST_BINS,
+    outputs: CHANNELS,
+    frameBytes: stackFrame,
+    keyBytes: 0,
+    inputOne: INPUT_ONE,
+    outputOne: BETWEEN_ONE,
+  });
+  const between = { frameBytes, keyBytes, inputOne: BETWEEN_ONE };
   const blocks = description.blocks.map((layer) =>
-    place(layer, CHANNELS, CHANNELS, frameBytes, CHANNELS * FLOAT),
+    place(layer, { ...between, outputs: CHANNELS, outputOne: BETWEEN_ONE }),
   );
-  const heads = place(description.heads, CHANNELS, HEADS, frameBytes, CHANNELS * FLOAT);
+  const heads = place(description.heads, { ...between, outputs: HEADS, outputOne: 1 });
   const stack = kernel.allocate((workFrames + 2 * FRAME_MARGIN) * stackFrame);
-  const planes = [0, 1].map(() => kernel.allocate((workFrames + 2 * FRAME_MARGIN) * frameBytes));
+  const planes = [description.first, ...description.blocks].map(() =>
+    kernel.allocate((workFrames + 2 * FRAME_MARGIN) * frameBytes),
+  );
   const logits = kernel.allocate(PASS_FRAMES * KEYS * HEADS * FLOAT);
-  const memory = kernel.floats();
-  const map = new Float32Array(2 * BINS);
+  const memory = kernel.integers();
+  const floats = kernel.floats();
+  const map = new Int16Array(2 * BINS);
   const gather = gatherOrder(shifts);
-  const inner = FRAME_MARGIN * frameBytes + KEY_MARGIN * CHANNELS * FLOAT;
+  const inner = FRAME_MARGIN * frameBytes + KEY_MARGIN * keyBytes;
 
   /** Silence around what is computed, so that taps find zeros beyond the ends of the recording. */
   const clearMargins = (start: number, bytes: number, frames: number) => {
-    memory.fill(0, start / FLOAT, (start + FRAME_MARGIN * bytes) / FLOAT);
+    memory.fill(0, start / INTEGER, (start + FRAME_MARGIN * bytes) / INTEGER);
     const after = start + (FRAME_MARGIN + frames) * bytes;
-    memory.fill(0, after / FLOAT, (after + FRAME_MARGIN * bytes) / FLOAT);
+    memory.fill(0, after / INTEGER, (after + FRAME_MARGIN * bytes) / INTEGER);
   };
 
   return {
@@ -108,82 +125,103 @@ export function createNetwork(description: NetworkWeights): Network {
         const count = Math.min(frames, to + reach) - workFrom;
         clearMargins(stack, stackFrame, count);
         planes.forEach((plane) => clearMargins(plane, frameBytes, count));
-        for (let frame = 0; frame < count; frame++) {
-          maps(workFrom + frame, map);
-          const at = (stack + (FRAME_MARGIN + frame) * stackFrame) / FLOAT;
-          for (let i = 0; i < gather.length; i++) memory[at + i] = gather[i] < 0 ? 0 : map[gather[i]];
-        }
-        kernel.convolve24(
-          { at: stack + FRAME_MARGIN * stackFrame, frameBytes: stackFrame, keyBytes: firstInputs * FLOAT },
-          first,
-          firstInputs,
-          { at: planes[0] + inner, frameBytes },
-          0,
-          count,
-          KEYS,
-        );
-        let [input, output] = planes;
-        for (const block of blocks) {
+        const gatherFrames = (start: number, end: number) => {
+          for (let frame = start; frame < end; frame++) {
+            maps(workFrom + frame, map);
+            const at = (stack + (FRAME_MARGIN + frame) * stackFrame) / INTEGER;
+            for (let i = 0; i < gather.length; i++) memory[at + i] = gather[i] < 0 ? 0 : map[gather[i]];
+          }
+        };
+        const firstFrames = (start: number, end: number) =>
           kernel.convolve24(
-            { at: input + inner, frameBytes, keyBytes: CHANNELS * FLOAT },
-            block,
-            CHANNELS,
-            { at: output + inner, frameBytes },
-            input + inner,
-            count,
+            {
+              at: stack + (FRAME_MARGIN + start) * stackFrame,
+              frameBytes: stackFrame,
+              keyBytes: BINS_PER_KEY * binBytes,
+            },
+            first,
+            { at: planes[0] + inner + start * frameBytes, frameBytes },
+            0,
+            end - start,
             KEYS,
           );
-          [input, output] = [output, input];
-        }
+        const blockFrames = blocks.map((block, i) => (start: number, end: number) => {
+          const at = planes[i] + inner + start * frameBytes;
+          const output = { at: planes[i + 1] + inner + start * frameBytes, frameBytes };
+          kernel.convolve24({ at, frameBytes, keyBytes }, block, output, at, end - start, KEYS);
+        });
+        inChunks(count, [
+          { reach: 0, run: gatherFrames },
+          { reach: reachOf(description.first), run: firstFrames },
+          ...blockFrames.map((run, i) => ({ reach: reachOf(description.blocks[i]), run })),
+        ]);
         kernel.convolve4(
-          {
-            at: input + inner + (from - workFrom) * frameBytes,
-            frameBytes,
-            keyBytes: CHANNELS * FLOAT,
-          },
+          { at: planes[blocks.length] + inner + (from - workFrom) * frameBytes, frameBytes, keyBytes },
           heads,
-          CHANNELS,
           logits,
           to - from,
           KEYS,
         );
         const start = logits / FLOAT;
-        emit(from, memory.subarray(start, start + (to - from) * KEYS * HEADS));
+        emit(from, floats.subarray(start, start + (to - from) * KEYS * HEADS));
       }
     },
   };
 }
 
+/** Frames to either side that a layer looks at. */
+function reachOf({ size, apart }: LayerWeights): number {
+  return ((size[0] - 1) / 2) * apart[0];
+}
+
+/** Takes frames 0 … `count` − 1 through stages, each of which needs `reach` frames more of the one before it. */
+function inChunks(count: number, stages: { reach: number; run(start: number, end: number): void }[]): void {
+  const done = stages.map(() => 0);
+  while (done[done.length - 1] < count) {
+    let ready = Math.min(count, done[0] + CHUNK_FRAMES);
+    stages.forEach(({ reach, run }, i) => {
+      const end = ready === count ? count : ready - reach;
+      if (end > done[i]) {
+        run(done[i], end);
+        done[i] = end;
+      }
+      ready = done[i];
+    });
+  }
+}
+
 /**
- * For every key, plane and bin of the first layer the place in the maps, −1 for silence. The stacked planes have
- * {@link FINE_BINS} bins; what lies beyond them is silence too, as it was in training.
+ * For every bin (one of silence on either side) and plane the place in the maps, −1 for silence. The stacked planes
+ * have {@link FINE_BINS} bins; what lies beyond them is silence too, as it was in training.
  */
 function gatherOrder(shifts: { map: number; bins: number }[]): Int32Array {
-  const order = new Int32Array(KEYS * shifts.length * FIRST_BINS).fill(-1);
-  let at = 0;
-  for (let key = 0; key < KEYS; key++) {
-    for (let tap = 0; tap < FIRST_BINS; tap++) {
-      const fine = 3 * key + tap - 1;
-      for (const { map, bins } of shifts) {
-        const bin = fine + bins;
-        if (fine >= 0 && fine < FINE_BINS && bin >= 0 && bin < BINS) order[at] = map * BINS + bin;
-        at++;
-      }
-    }
+  const order = new Int32Array((FINE_BINS + 2 * BIN_MARGIN) * shifts.length).fill(-1);
+  for (let fine = 0; fine < FINE_BINS; fine++) {
+    shifts.forEach(({ map, bins }, plane) => {
+      const bin = fine + bins;
+      if (bin >= 0 && bin < BINS) order[(fine + BIN_MARGIN) * shifts.length + plane] = map * BINS + bin;
+    });
   }
   return order;
+}
+
+interface Between {
+  inputs: number;
+  outputs: number;
+  frameBytes: number;
+  /** 0: keys are part of the inputs. */
+  keyBytes: number;
+  /** What 1 is in what comes in and in what goes out. */
+  inputOne: number;
+  outputOne: number;
 }
 
 function placeLayer(
   kernel: Kernel,
   { size, apart, weights, scales, bias }: LayerWeights,
-  inputs: number,
-  outputs: number,
-  frameBytes: number,
-  keyBytes: number,
-): Placed {
+  { inputs, outputs, frameBytes, keyBytes, inputOne, outputOne }: Between,
+): KernelLayer {
   const taps: number[] = [];
-  // Without a stride over keys they are part of the inputs.
   const keyTaps = keyBytes === 0 ? 1 : size[1];
   for (let frame = 0; frame < size[0]; frame++)
     for (let key = 0; key < keyTaps; key++)
@@ -191,16 +229,23 @@ function placeLayer(
         (frame - (size[0] - 1) / 2) * apart[0] * frameBytes + (key - (keyTaps - 1) / 2) * apart[1] * keyBytes,
       );
   const whole = decodeInt8(weights);
-  const values = Float32Array.from(whole, (value, i) => value * scales[i % outputs]);
-  if (values.length !== taps.length * inputs * outputs)
-    throw new RangeError(`The network's weights do not fit: ${values.length} for ${taps.length} taps.`);
+  if (whole.length !== taps.length * inputs * outputs || inputs % 2 !== 0)
+    throw new RangeError(`The network's weights do not fit: ${whole.length} for ${taps.length} taps.`);
+  const paired = new Int16Array(whole.length);
+  for (let row = 0; row < whole.length / outputs; row++)
+    for (let o = 0; o < outputs; o++)
+      paired[((row >> 1) * outputs + o) * 2 + (row & 1)] = whole[row * outputs + o];
   const perKey = bias.length === KEYS * outputs;
-  const biases = Float32Array.from({ length: KEYS * outputs }, (_, i) => bias[perKey ? i : i % outputs]);
+  const biases = Int32Array.from({ length: KEYS * outputs }, (_, i) =>
+    Math.round((bias[perKey ? i : i % outputs] / scales[i % outputs]) * inputOne),
+  );
   return {
     taps: kernel.place(Int32Array.from(taps)),
     tapCount: taps.length,
-    weights: kernel.place(values),
+    pairs: inputs / 2,
+    weights: kernel.place(paired),
     bias: kernel.place(biases),
+    scales: kernel.place(Float32Array.from(scales, (scale) => (scale * outputOne) / inputOne)),
   };
 }
 

@@ -2,7 +2,6 @@
 import { createRealTransform } from '../../signal/index.ts';
 import { hzToMidi } from '../../theory/index.ts';
 import { READING_HZ } from '../melodySettings.ts';
-import { decimate, takeCentred } from './frontEnd.ts';
 
 const SIZE = 1024;
 const RATE_HZ = READING_HZ / 8;
@@ -17,17 +16,20 @@ const FRAME_RANGE_DB = 40;
 const SILENCE_DB = -90;
 
 /**
- * Cents, −50…50, by which the pitches of `samples` (mono, 22,050 Hz) lie above equal temperament: the circular
+ * Cents, −50…50, by which the pitches of `low` (mono, an eighth of 22,050 Hz) lie above equal temperament: the circular
  * mean of the distances of all spectral peaks, weighted by amplitude. 0 when nothing sounds.
  */
-export function estimateSpectralTuning(samples: Float32Array): number {
-  const low = decimate(samples);
+export function estimateSpectralTuning(low: Float32Array): number {
   const transform = createRealTransform(SIZE);
   const frame = new Float32Array(SIZE);
   const power = new Float64Array(SIZE / 2);
   const frames: { loudestDb: number; x: number; y: number }[] = [];
   for (let centre = 0; centre < low.length; centre += HOP) {
-    takeCentred(low, centre, frame);
+    // Rotated, so that the centre comes first: neighbouring bins then have one phase.
+    for (let i = 0; i < SIZE; i++) {
+      const at = centre + (i < SIZE / 2 ? i : i - SIZE);
+      frame[i] = at >= 0 && at < low.length ? low[at] : 0;
+    }
     hannPower(transform.forward(frame), power);
     frames.push(peaksOf(power));
   }

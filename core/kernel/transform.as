@@ -1,0 +1,169 @@
+// Transforms of four real frames at once in SIMD, compiled by `npm run kernel` to src/signal/transformBytes.ts.
+// Four frames lie side by side: sample i of frame f is the float at 16·i + 4·f. Addresses are in bytes.
+
+/**
+ * Discrete Fourier transform of `size` real samples (a power of two, at least 8): complex bins 0 … size/2 − 1 as
+ * [re of four frames][im of four frames]. The imaginary part of bin 0 is 0. A complex transform of half the size
+ * (radix-4 Stockham, sorted as it goes) is taken apart into even and odd samples.
+ * @param input is overwritten
+ * @param turns e^(−2πi·k/size) for k = 0 … size/2 − 1 as pairs of floats
+ * @param work as large as the input
+ * @returns where the bins lie: `input` or `work`
+ */
+export function realTransform(input: usize, size: i32, turns: usize, work: usize): usize {
+  const half = size >> 1;
+  let x = input;
+  let y = work;
+  let n = half;
+  let stride = 1;
+  while (n >= 4) {
+    radix4(x, y, n, stride, turns, half);
+    const other = x;
+    x = y;
+    y = other;
+    n >>= 2;
+    stride <<= 2;
+  }
+  if (n == 2) {
+    radix2(x, y, stride);
+    const other = x;
+    x = y;
+    y = other;
+  }
+  return separate(x, y, half, turns);
+}
+
+function radix4(x: usize, y: usize, n: i32, stride: i32, turns: usize, half: i32): void {
+  const quarter = stride * (n >> 2) * 32;
+  for (let p = 0; p < n >> 2; p++) {
+    // e^(−2πi·p/n): the table has twice the points of the complex transform.
+    const at = 16 * p * stride;
+    const w1r = v128.load32_splat(turns + at);
+    const w1i = v128.load32_splat(turns + at + 4);
+    const w2r = v128.load32_splat(turns + 2 * at);
+    const w2i = v128.load32_splat(turns + 2 * at + 4);
+    // Beyond half a turn the sign changes.
+    const third = 3 * p * stride * 2;
+    const over = third >= half;
+    const w3 = turns + 8 * (over ? third - half : third);
+    const sign = f32x4.splat(over ? -1 : 1);
+    const w3r = f32x4.mul(sign, v128.load32_splat(w3));
+    const w3i = f32x4.mul(sign, v128.load32_splat(w3 + 4));
+    let from = x + 32 * stride * p;
+    let to = y + 128 * stride * p;
+    const step = 32 * stride;
+    for (let q = 0; q < stride; q++) {
+      const ar = v128.load(from);
+      const ai = v128.load(from, 16);
+      const br = v128.load(from + quarter);
+      const bi = v128.load(from + quarter, 16);
+      const cr = v128.load(from + 2 * quarter);
+      const ci = v128.load(from + 2 * quarter, 16);
+      const dr = v128.load(from + 3 * quarter);
+      const di = v128.load(from + 3 * quarter, 16);
+      const sr = f32x4.add(ar, cr);
+      const si = f32x4.add(ai, ci);
+      const mr = f32x4.sub(ar, cr);
+      const mi = f32x4.sub(ai, ci);
+      const tr = f32x4.add(br, dr);
+      const ti = f32x4.add(bi, di);
+      // i·(b − d)
+      const jr = f32x4.sub(di, bi);
+      const ji = f32x4.sub(br, dr);
+      v128.store(to, f32x4.add(sr, tr));
+      v128.store(to, f32x4.add(si, ti), 16);
+      let r = f32x4.sub(mr, jr);
+      let i = f32x4.sub(mi, ji);
+      v128.store(to + step, f32x4.sub(f32x4.mul(w1r, r), f32x4.mul(w1i, i)));
+      v128.store(to + step, f32x4.add(f32x4.mul(w1r, i), f32x4.mul(w1i, r)), 16);
+      r = f32x4.sub(sr, tr);
+      i = f32x4.sub(si, ti);
+      v128.store(to + 2 * step, f32x4.sub(f32x4.mul(w2r, r), f32x4.mul(w2i, i)));
+      v128.store(to + 2 * step, f32x4.add(f32x4.mul(w2r, i), f32x4.mul(w2i, r)), 16);
+      r = f32x4.add(mr, jr);
+      i = f32x4.add(mi, ji);
+      v128.store(to + 3 * step, f32x4.sub(f32x4.mul(w3r, r), f32x4.mul(w3i, i)));
+      v128.store(to + 3 * step, f32x4.add(f32x4.mul(w3r, i), f32x4.mul(w3i, r)), 16);
+      from += 32;
+      to += 32;
+    }
+  }
+}
+
+function radix2(x: usize, y: usize, stride: i32): void {
+  const step = 32 * stride;
+  for (let q = 0; q < stride; q++) {
+    const from = x + 32 * q;
+    const to = y + 32 * q;
+    const ar = v128.load(from);
+    const ai = v128.load(from, 16);
+    const br = v128.load(from + step);
+    const bi = v128.load(from + step, 16);
+    v128.store(to, f32x4.add(ar, br));
+    v128.store(to, f32x4.add(ai, bi), 16);
+    v128.store(to + step, f32x4.sub(ar, br));
+    v128.store(to + step, f32x4.sub(ai, bi), 16);
+  }
+}
+
+/** Bins of the real signal from those of its even (real) and odd (imaginary) samples. */
+function separate(z: usize, out: usize, half: i32, turns: usize): usize {
+  const halves = f32x4.splat(0.5);
+  v128.store(out, f32x4.add(v128.load(z), v128.load(z, 16)));
+  v128.store(out, f32x4.splat(0), 16);
+  for (let k = 1; k < half; k++) {
+    const a = z + 32 * k;
+    const b = z + 32 * (half - k);
+    const ar = v128.load(a);
+    const ai = v128.load(a, 16);
+    const br = v128.load(b);
+    const bi = v128.load(b, 16);
+    const evenR = f32x4.add(ar, br);
+    const evenI = f32x4.sub(ai, bi);
+    // −i·(z − conjugate)
+    const oddR = f32x4.add(ai, bi);
+    const oddI = f32x4.sub(br, ar);
+    const wr = v128.load32_splat(turns + 8 * k);
+    const wi = v128.load32_splat(turns + 8 * k + 4);
+    const to = out + 32 * k;
+    v128.store(
+      to,
+      f32x4.mul(halves, f32x4.add(evenR, f32x4.sub(f32x4.mul(wr, oddR), f32x4.mul(wi, oddI)))),
+    );
+    v128.store(
+      to,
+      f32x4.mul(halves, f32x4.add(evenI, f32x4.add(f32x4.mul(wr, oddI), f32x4.mul(wi, oddR)))),
+      16,
+    );
+  }
+  return out;
+}
+
+/**
+ * Power of weighted sums of neighbouring bins: kernel k takes the weights up to `ends[k]` and the bins from
+ * `firsts[k]` on; out[4·k + f] is the power for frame f.
+ */
+export function bandPowers(
+  bins: usize,
+  kernels: i32,
+  firsts: usize,
+  ends: usize,
+  weights: usize,
+  out: usize,
+): void {
+  let w = weights;
+  for (let k = 0; k < kernels; k++) {
+    let p = bins + 32 * load<i32>(firsts + 4 * k);
+    const end = weights + 4 * load<i32>(ends + 4 * k);
+    let re = f32x4.splat(0);
+    let im = f32x4.splat(0);
+    while (w < end) {
+      const weight = v128.load32_splat(w);
+      re = f32x4.add(re, f32x4.mul(weight, v128.load(p)));
+      im = f32x4.add(im, f32x4.mul(weight, v128.load(p, 16)));
+      w += 4;
+      p += 32;
+    }
+    v128.store(out + 16 * k, f32x4.add(f32x4.mul(re, re), f32x4.mul(im, im)));
+  }
+}
