@@ -2,7 +2,7 @@ import { keptOnsets, type MelodyKind } from '@plundra/core/reading';
 import {
   notesOf,
   readActivationsFile,
-  readChordsFile,
+  readChordsFiles,
   readHitsFile,
   readMelodyFile,
   readOnsetsFile,
@@ -41,7 +41,7 @@ export const readHitsWithProgress = (path: string, sensitivity: number) =>
 
 /** Reads tempo, key and chords; long input tells its progress on standard error. */
 export const readChordsWithProgress = async (path: string) =>
-  (await readChordsFile(path, createTeller())).reading;
+  readChordsFiles([{ path, laterSeconds: 0 }], createTeller());
 
 /** Seconds of the onsets that a sensitivity of 0–1 keeps. */
 export const readOnsetsWithProgress = async (path: string, sensitivity: number) =>

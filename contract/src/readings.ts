@@ -16,7 +16,15 @@ export const readingRequestSchema = z.discriminatedUnion('type', [
   }),
   /** Which of the others suits. */
   z.object({ recordingHash: recordingHashSchema, type: z.literal('material') }),
-  z.object({ recordingHash: recordingHashSchema, type: z.literal('chords') }),
+  z.object({
+    recordingHash: recordingHashSchema,
+    type: z.literal('chords'),
+    /** Recordings that play together with it, and how much later than it they begin. */
+    together: z
+      .array(z.object({ recordingHash: recordingHashSchema, laterSeconds: z.number().min(0).max(3600) }))
+      .max(40)
+      .optional(),
+  }),
 ]);
 export type ReadingRequest = z.infer<typeof readingRequestSchema>;
 
@@ -82,6 +90,7 @@ export const chordsResultSchema = z.object({
     beatsPerBar: z.union([z.literal(3), z.literal(4)]),
   }),
   keys: z.array(z.object({ key: keySchema, confidence: z.number() })),
+  keyChanges: z.array(z.object({ startSeconds: z.number(), key: keySchema })),
   tuningCents: z.number(),
   chords: z.array(
     z.object({

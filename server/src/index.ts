@@ -1,7 +1,7 @@
 export {
   notesOf,
   readActivationsFile,
-  readChordsFile,
+  readChordsFiles,
   readHitsFile,
   readMelodyFile,
   readOnsetsFile,

@@ -40,7 +40,7 @@ export {
   type FoundOnset,
   type OnsetReader,
 } from './onsets.ts';
-export { computeActivations, type Activations } from './chordal/index.ts';
+export { combineActivations, computeActivations, type Activations } from './chordal/index.ts';
 export { DEFAULT_SENSITIVITY, decodeNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
 export { KEYS, LOWEST_KEY } from './chordal/index.ts';
 export { CHORDAL_ALGORITHM_VERSION, createChordalReader, type ChordalReader } from './chordal/readNotes.ts';

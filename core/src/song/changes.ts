@@ -1,7 +1,8 @@
 /** The changes: the chord progression of a song. A chord lasts until the next one; null says that there is none. */
 import { chordSymbol, sameSound, transposeChord, type Key } from '../theory/index.ts';
 import { createPassageTime } from './lineNotes.ts';
-import type { Change, RecordingPassage, Song } from './schema.ts';
+import type { Change, OwnChord, RecordingPassage, Song } from './schema.ts';
+import { sectionsOf } from './sections.ts';
 import type { TimeMap } from './timeMap.ts';
 
 type Ticks = number;
@@ -71,7 +72,7 @@ export interface ReadChordAt {
   chord: Change['chord'];
   confidence: number;
   alternatives: { chord: Change['chord']; score: number }[];
-  sounding: number[];
+  sounding?: number[];
 }
 
 export type ChordPull = 'off' | 'beat' | 'bar';
@@ -107,13 +108,31 @@ export function changesFromReading(
       chord: read.chord,
       confidence: read.confidence,
       alternatives: read.alternatives,
-      sounding: read.sounding,
+      ...(read.sounding && { sounding: read.sounding }),
     });
   }
   const changes = [...placed.values()]
     .sort((a, b) => a.startTicks - b.startTicks)
     .filter((change, i, all) => i === 0 || !sameSound(change.chord, all[i - 1].chord));
   return { changes, moved, furthestSeconds };
+}
+
+/** What is kept of chords that were read as the recording's own changes. */
+export function ownChordsOf(
+  chords: readonly Pick<ReadChordAt, 'startSeconds' | 'chord' | 'confidence'>[],
+): OwnChord[] {
+  return chords.map(({ startSeconds, chord, confidence }) => ({ startSeconds, chord, confidence }));
+}
+
+/** A recording's own changes as chords that were read. */
+export function readChordsOf({ chords = [], offsetSeconds, durationSeconds }: RecordingPassage): ReadChordAt[] {
+  return chords.map(({ startSeconds, chord, confidence }, i) => ({
+    startSeconds,
+    endSeconds: chords.at(i + 1)?.startSeconds ?? offsetSeconds + durationSeconds,
+    chord,
+    confidence,
+    alternatives: [],
+  }));
 }
 
 function pulled(ticks: Ticks, time: TimeMap, pull: ChordPull): Ticks {
@@ -198,7 +217,7 @@ export function transposeChanges(changes: readonly Change[], semitones: number, 
   }));
 }
 
-/** Plain text, chords over bars, four bars a row. */
+/** Plain text, chords over bars, four bars a row, sections by name. */
 export function chordSheetText(song: Song, time: TimeMap, barsPerRow = 4): string {
   const changes = changesOf(song);
   const end = songEndTicks(song, time);
@@ -217,14 +236,24 @@ export function chordSheetText(song: Song, time: TimeMap, barsPerRow = 4): strin
     bars.push(cells.slice(1).every((cell) => cell === '.') ? cells[0] : cells.join(' '));
   }
   const width = Math.max(4, ...bars.map((bar) => bar.length));
+  const named = new Map(
+    sectionsOf(song).map(({ startTicks, name }) => [time.barAt(startTicks).bar - 1, name]),
+  );
   const rows: string[] = [];
-  for (let i = 0; i < bars.length; i += barsPerRow)
+  for (let i = 0; i < bars.length; ) {
+    const name = named.get(i);
+    if (name !== undefined) rows.push(...(i > 0 ? [''] : []), `${name}:`);
+    let end = i + 1;
+    // A section begins a row of its own.
+    while (end < Math.min(bars.length, i + barsPerRow) && !named.has(end)) end++;
     rows.push(
       `| ${bars
-        .slice(i, i + barsPerRow)
+        .slice(i, end)
         .map((bar) => bar.padEnd(width))
         .join(' | ')} |`,
     );
+    i = end;
+  }
   return `${rows.join('\n')}\n`;
 }
 
@@ -233,7 +262,11 @@ export function bracketedChords(song: Song, time: TimeMap, barsPerRow = 4): stri
   const rows = chordSheetText(song, time, barsPerRow)
     .trim()
     .split('\n')
-    .map((row) => row.replace(/[^|\s.-]+/g, (symbol) => `[${symbol}]`));
+    .map((row) =>
+      row.startsWith('|')
+        ? row.replace(/[^|\s.-]+/g, (symbol) => `[${symbol}]`)
+        : row.replace(/^(.+):$/, '{comment: $1}'),
+    );
   const head = [`{title: ${song.title}}`];
   if (song.key) head.push(`{key: ${song.key.tonic}${song.key.mode === 'minor' ? 'm' : ''}}`);
   head.push(`{tempo: ${Math.round(song.tempoMap[0].bpm)}}`);

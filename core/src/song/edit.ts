@@ -15,6 +15,7 @@ import {
   noteSchema,
   partSchema,
   passageSchema,
+  recordingPassageSchema,
   songSchema,
   stretchSchema,
   tempoMapSchema,
@@ -78,6 +79,11 @@ const simpleEditSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('passage.remove'), ...place }),
   z.object({ type: z.literal('passage.set'), ...place, patch: passagePatchSchema }),
   z.object({ type: z.literal('passage.stretch'), ...place, stretch: stretchSchema.nullable() }),
+  z.object({
+    type: z.literal('passage.chords'),
+    ...place,
+    chords: recordingPassageSchema.shape.chords.unwrap().nullable(),
+  }),
   z.object({ type: z.literal('line.set'), ...place, line: lineSchema.nullable() }),
   z.object({ type: z.literal('line.tuning'), ...place, tuningCents: z.number().min(-50).max(50) }),
   z.object({ type: z.literal('line.formants'), ...place, semitones: z.number().min(-12).max(12) }),
@@ -214,6 +220,15 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
       return {
         song: withPassage(song, part, edit.stretch ? { ...rest, stretch: edit.stretch } : rest),
         inverse: { ...edit, stretch: before ?? null },
+      };
+    }
+    case 'passage.chords': {
+      const { part, passage } = find(song, edit);
+      if (passage.type !== 'recording') throw new EditError('Only a recording has changes of its own.');
+      const { chords: before, ...rest } = passage;
+      return {
+        song: withPassage(song, part, edit.chords ? { ...rest, chords: edit.chords } : rest),
+        inverse: { ...edit, chords: before ?? null },
       };
     }
     case 'line.set': {

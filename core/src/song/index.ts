@@ -38,6 +38,8 @@ export {
   changeAt,
   changesFromReading,
   changesOf,
+  ownChordsOf,
+  readChordsOf,
   chordSheetText,
   chordSpans,
   DOUBTFUL_CHORD_BELOW,
@@ -52,4 +54,6 @@ export {
   type ChordSpanOfSong,
   type ReadChordAt,
 } from './changes.ts';
+export { insertTime, moveChords, removeTime, type TimeShift } from './changeMoves.ts';
+export { putSection, sectionFrom, sectionsOf } from './sections.ts';
 export { planTranspose, semitonesBetween, type TransposePlan } from './transpose.ts';

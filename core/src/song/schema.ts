@@ -101,32 +101,6 @@ export const stretchSchema = z.object({
   onsets: z.array(onsetSchema).max(100_000),
 });
 
-export const recordingPassageSchema = z.object({
-  type: z.literal('recording'),
-  id,
-  startTicks: ticks,
-  recordingHash: z.string().regex(/^[0-9a-f]{64}$/),
-  offsetSeconds: seconds,
-  durationSeconds: seconds,
-  line: lineSchema.nullable(),
-  /** Heard only while there is no line: a line says more. */
-  stretch: stretchSchema.optional(),
-});
-
-/** Pitch bend of a note passage: semitones from its start tick on, as carried by MIDI. */
-export const bendSchema = z.object({ startTicks: ticks, semitones: z.number().min(-24).max(24) });
-
-export const notePassageSchema = z.object({
-  type: z.literal('notes'),
-  id,
-  startTicks: ticks,
-  lengthTicks: ticks,
-  notes: z.array(noteSchema).max(200_000),
-  bends: z.array(bendSchema).max(500_000).optional(),
-});
-
-export const passageSchema = z.discriminatedUnion('type', [recordingPassageSchema, notePassageSchema]);
-
 /** A chord by its root and degrees as in core/theory; null is no chord. */
 export const chordSchema = z
   .object({
@@ -142,6 +116,41 @@ export const chordSchema = z
       .optional(),
   })
   .nullable();
+
+/** A chord that was read in a recording, in its own seconds; it holds until the next. */
+export const ownChordSchema = z.object({
+  startSeconds: seconds,
+  chord: chordSchema,
+  confidence: z.number().min(0).max(1),
+});
+
+export const recordingPassageSchema = z.object({
+  type: z.literal('recording'),
+  id,
+  startTicks: ticks,
+  recordingHash: z.string().regex(/^[0-9a-f]{64}$/),
+  offsetSeconds: seconds,
+  durationSeconds: seconds,
+  line: lineSchema.nullable(),
+  /** Heard only while there is no line: a line says more. */
+  stretch: stretchSchema.optional(),
+  /** The recording's own changes, besides those of the song. */
+  chords: z.array(ownChordSchema).max(20_000).optional(),
+});
+
+/** Pitch bend of a note passage: semitones from its start tick on, as carried by MIDI. */
+export const bendSchema = z.object({ startTicks: ticks, semitones: z.number().min(-24).max(24) });
+
+export const notePassageSchema = z.object({
+  type: z.literal('notes'),
+  id,
+  startTicks: ticks,
+  lengthTicks: ticks,
+  notes: z.array(noteSchema).max(200_000),
+  bends: z.array(bendSchema).max(500_000).optional(),
+});
+
+export const passageSchema = z.discriminatedUnion('type', [recordingPassageSchema, notePassageSchema]);
 
 /** One entry of the changes; it holds until the next. */
 export const changeSchema = z.object({
@@ -238,6 +247,7 @@ export const songSchema = z.object({
   sections: z.array(sectionSchema).max(MOST_SECTIONS).optional(),
 });
 
+export type OwnChord = z.infer<typeof ownChordSchema>;
 export type ChordKey = z.infer<typeof chordKeySchema>;
 export type Section = z.infer<typeof sectionSchema>;
 export type Change = z.infer<typeof changeSchema>;

@@ -1,5 +1,5 @@
 /** A whole song in another key: what moves, what stays, as one edit. */
-import { mod12, tonicPitchClass, type Key } from '../theory/index.ts';
+import { mod12, tonicPitchClass, transposeChord, type Key } from '../theory/index.ts';
 import { changesOf, transposeChanges } from './changes.ts';
 import type { Edit, SimpleEdit } from './edit.ts';
 import { melodyLineOf, railMidi } from './lineNotes.ts';
@@ -30,11 +30,30 @@ export function planTranspose(song: Song, key: Key, semitones: number): Transpos
   const plan: TransposePlan = { semitones, edit: { type: 'batch', edits }, moving: [], staying: [] };
   const chords = transposeChanges(changesOf(song), semitones, key);
   if (chords.length > 0) edits.push({ type: 'changes.put', remove: [], put: chords });
+  if (song.chordKeys?.some(Boolean))
+    edits.push({
+      type: 'song.set',
+      patch: {
+        chordKeys: song.chordKeys.map(
+          (each) => each && { ...each, chord: transposeChord(each.chord, semitones, key)! },
+        ),
+      },
+    });
   for (const part of song.parts) {
     if (part.kind === 'drums' || (part.kind === 'recording' && part.material === 'drums')) {
       plan.staying.push({ name: part.name, reason: 'drums have no key' });
       continue;
     }
+    // What a part was written over moves with its notes; else it would be moved twice.
+    if (part.follows)
+      edits.push({
+        type: 'part.follow',
+        partId: part.id,
+        follows: {
+          ...part.follows,
+          writtenOver: transposeChanges(part.follows.writtenOver, semitones, key),
+        },
+      });
     let notes = 0;
     let whole = 0;
     for (const passage of part.passages) {

@@ -11,10 +11,11 @@ import {
   judgeMaterialFile,
   notesOf,
   readActivationsFile,
-  readChordsFile,
+  readChordsFiles,
   readHitsFile,
   readMelodyFile,
   readOnsetsFile,
+  type ChordSource,
 } from './readFile.ts';
 
 export type PoolTask =
@@ -27,6 +28,8 @@ interface ReadingTask {
   resultPath: string;
   /** Where the activations of a chordal recording are kept, for other sensitivities and for chords. */
   activationsPath: string;
+  /** Recordings that play together with it. */
+  together: ChordSource[];
   port: MessagePort;
 }
 
@@ -57,7 +60,7 @@ export default async function run(task: PoolTask): Promise<unknown> {
   }
 }
 
-async function read({ request, path, activationsPath }: ReadingTask, tell: (share: number) => void) {
+async function read({ request, path, activationsPath, together }: ReadingTask, tell: (share: number) => void) {
   switch (request.type) {
     case 'melody':
       return readMelodyFile(path, request.kind, tell);
@@ -67,12 +70,8 @@ async function read({ request, path, activationsPath }: ReadingTask, tell: (shar
       return judgeMaterialFile(path, tell);
     case 'onsets':
       return readOnsetsFile(path, tell);
-    case 'chords': {
-      const known = await loadActivations(activationsPath);
-      const { reading, activations } = await readChordsFile(path, tell, known);
-      if (!known) await saveActivations(activationsPath, activations);
-      return reading;
-    }
+    case 'chords':
+      return readChordsFiles([{ path, laterSeconds: 0, activationsPath }, ...together], tell);
     case 'notes': {
       const known = await loadActivations(activationsPath);
       const activations = known ?? (await readActivationsFile(path, tell));

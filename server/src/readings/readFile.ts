@@ -8,12 +8,14 @@ import type {
   OnsetsResult,
 } from '@plundra/contract';
 import {
+  combineActivations,
   computeActivations,
   createChordalReader,
   createHitReader,
   createMelodyReader,
   createOnsetReader,
   decodeNotes,
+  HOP_SECONDS,
   judgeMaterial,
   keptHits,
   MATERIAL_SECONDS,
@@ -29,6 +31,7 @@ import {
 } from '@plundra/core/reading';
 import { createResampler, type StreamResampler } from '@plundra/core/signal';
 import { decodeFile } from '../recordings/soundFile.ts';
+import { loadActivations, saveActivations } from './activationsFile.ts';
 
 export async function readMelodyFile(
   path: string,
@@ -86,15 +89,38 @@ export function notesOf(activations: Activations, sensitivity: number): NotesRes
   };
 }
 
-/**
- * Tempo, key and chords of a recording.
- * @param known activations, where they were kept from an earlier reading
- */
-export async function readChordsFile(
-  path: string,
+/** A recording whose chords are read, alone or with others. */
+export interface ChordSource {
+  path: string;
+  /** How much later than the first it begins. */
+  laterSeconds: number;
+  /** Where its activations are kept; absent: nowhere. */
+  activationsPath?: string;
+}
+
+/** Tempo, key and chords of recordings that play together. Activations that were kept are used, new ones are kept. */
+export async function readChordsFiles(
+  sources: readonly ChordSource[],
   onProgress: (share: number) => void = () => undefined,
-  known?: Activations,
-): Promise<{ reading: ChordsResult; activations: Activations }> {
+): Promise<ChordsResult> {
+  const parts: { activations: Activations; laterFrames: number }[] = [];
+  let samples: Float32Array = new Float32Array(0);
+  for (const [i, { path, laterSeconds, activationsPath }] of sources.entries()) {
+    const tell = (share: number) => onProgress((i + share) / sources.length);
+    const own = await readSamples(path, (share) => tell(DECODING_SHARE * share));
+    const known = activationsPath && (await loadActivations(activationsPath));
+    const activations =
+      known || computeActivations(own, (share) => tell(DECODING_SHARE + (0.95 - DECODING_SHARE) * share));
+    if (!known && activationsPath) await saveActivations(activationsPath, activations);
+    const laterFrames = Math.round(laterSeconds / HOP_SECONDS);
+    parts.push({ activations, laterFrames });
+    samples = mixed(samples, own, Math.round(laterFrames * HOP_SECONDS * READING_HZ));
+  }
+  return chordsResult(samples, parts.length === 1 ? parts[0].activations : combineActivations(parts));
+}
+
+/** Mono at the rate of reading. */
+async function readSamples(path: string, onProgress: (share: number) => void): Promise<Float32Array> {
   const pieces: Float32Array[] = [];
   let resampler: StreamResampler | undefined;
   await decodeFile(
@@ -106,7 +132,7 @@ export async function readChordsFile(
         : mono.map((value) => (Number.isFinite(value) ? value : 0));
       pieces.push(resampler.push(finite));
     },
-    (share) => onProgress(DECODING_SHARE * share),
+    onProgress,
   );
   pieces.push(resampler!.finish());
   const samples = new Float32Array(pieces.reduce((sum, piece) => sum + piece.length, 0));
@@ -115,20 +141,31 @@ export async function readChordsFile(
     samples.set(piece, at);
     at += piece.length;
   }
-  const activations =
-    known ??
-    computeActivations(samples, (share) => onProgress(DECODING_SHARE + (0.95 - DECODING_SHARE) * share));
+  return samples;
+}
+
+/** `added` laid over `samples` from a frame on. */
+function mixed(samples: Float32Array, added: Float32Array, atFrame: number): Float32Array {
+  const sum = new Float32Array(Math.max(samples.length, atFrame + added.length));
+  sum.set(samples);
+  for (let i = 0; i < added.length; i++) sum[atFrame + i] += added[i];
+  return sum;
+}
+
+function chordsResult(samples: Float32Array, activations: Activations): ChordsResult {
   const reading = readChords(samples, activations);
   const three = (value: number) => round(value, 3);
   return {
-    activations,
-    reading: {
       tempo: {
         ...reading.tempo,
         bpm: round(reading.tempo.bpm, 2),
         beats: reading.tempo.beats.map(three),
         downbeats: reading.tempo.downbeats.map(three),
       },
+      keyChanges: reading.keyChanges.map(({ startSeconds, key }) => ({
+        startSeconds: three(startSeconds),
+        key,
+      })),
       keys: reading.keys.map(({ key, confidence }) => ({ key, confidence: three(confidence) })),
       tuningCents: round(reading.tuningCents, 1),
       chords: reading.chords.map((each) => ({
@@ -141,7 +178,6 @@ export async function readChordsFile(
           score: three(score),
         })),
       })),
-    },
   };
 }
 

@@ -2,6 +2,7 @@
  * Readings as jobs: asked for by recording, settings and algorithm version, which together are the key. A key
  * that is known is answered from disk; one that is running is joined, so a reload loses nothing.
  */
+import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -47,6 +48,9 @@ export function createReadingService(
   const jobs = new Map<string, Job>();
   const resultPath = (id: string) => join(folder.derived, 'readings', `${id}.json`);
 
+  const activationsPath = (recordingHash: string) =>
+    join(folder.derived, 'readings', `${recordingHash}-activations-v${CHORDAL_ALGORITHM_VERSION}.bin`);
+
   const update = (job: Job, change: Partial<ReadingStatus>) => {
     job.status = { ...job.status, ...change };
     announce(job.status);
@@ -62,11 +66,12 @@ export function createReadingService(
           request,
           path: recordings.soundPath(request.recordingHash),
           resultPath: resultPath(job.status.id),
-          activationsPath: join(
-            folder.derived,
-            'readings',
-            `${request.recordingHash}-activations-v${CHORDAL_ALGORITHM_VERSION}.bin`,
-          ),
+          activationsPath: activationsPath(request.recordingHash),
+          together: togetherOf(request).map(({ recordingHash, laterSeconds }) => ({
+            path: recordings.soundPath(recordingHash),
+            laterSeconds,
+            activationsPath: activationsPath(recordingHash),
+          })),
           port: channel.port1,
         },
         job.abort.signal,
@@ -84,6 +89,7 @@ export function createReadingService(
   return {
     async start(request) {
       await recordings.find(request.recordingHash);
+      for (const { recordingHash } of togetherOf(request)) await recordings.find(recordingHash);
       const id = readingId(request);
       const known = jobs.get(id);
       if (known && ['waiting', 'running'].includes(known.status.state)) return known.status;
@@ -137,10 +143,22 @@ function readingId(request: ReadingRequest): string {
     case 'hits':
       return `${recordingHash}-${type}-s${request.sensitivity}-v${HIT_ALGORITHM_VERSION}`;
     case 'chords':
-      return `${recordingHash}-${type}-auto-v${CHORDAL_ALGORITHM_VERSION}${CHORDS_ALGORITHM_VERSION}`;
+      return `${recordingHash}-${type}-${togetherName(request)}-v${CHORDAL_ALGORITHM_VERSION}${CHORDS_ALGORITHM_VERSION}`;
     case 'material':
       return `${recordingHash}-${type}-auto-v${MATERIAL_ALGORITHM_VERSION}`;
   }
+}
+
+function togetherOf(request: ReadingRequest) {
+  return (request.type === 'chords' && request.together) || [];
+}
+
+/** Which others a recording is read with: nobody, or a number that stands for them. */
+function togetherName(request: ReadingRequest): string {
+  const others = togetherOf(request);
+  if (others.length === 0) return 'auto';
+  const text = others.map(({ recordingHash, laterSeconds }) => `${recordingHash}+${laterSeconds}`).join();
+  return `with${BigInt(`0x${createHash('sha256').update(text).digest('hex').slice(0, 20)}`)}`;
 }
 
 /** Ids become file names; nothing else may. */

@@ -75,6 +75,34 @@ export function computeActivations(
   return result;
 }
 
+/**
+ * What sounds in several recordings that play together: of each key the surest, so that nothing of a quiet part is lost
+ * beside a loud one.
+ * @param parts each with how many frames later than the first frame of the whole it begins, 0 or more
+ */
+export function combineActivations(
+  parts: readonly { activations: Activations; laterFrames: number }[],
+): Activations {
+  const frames = Math.max(...parts.map(({ activations, laterFrames }) => activations.frames + laterFrames));
+  const size = frames * KEYS;
+  const whole: Activations = {
+    frames,
+    onset: new Uint8Array(size),
+    active: new Uint8Array(size),
+    offset: new Uint8Array(size),
+    level: new Uint8Array(size),
+    tuningCents: parts[0].activations.tuningCents,
+  };
+  for (const { activations, laterFrames } of parts) {
+    const from = laterFrames * KEYS;
+    for (const field of ['onset', 'active', 'offset', 'level'] as const) {
+      const [to, values] = [whole[field], activations[field]];
+      for (let i = 0; i < values.length; i++) if (values[i] > to[from + i]) to[from + i] = values[i];
+    }
+  }
+  return whole;
+}
+
 /** In dB: the level that counts as the top of the range. */
 function loudestOf({ frames, values }: ChordalMaps): number {
   const maxima = new Float32Array(frames);

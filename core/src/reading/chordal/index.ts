@@ -1,2 +1,2 @@
-export { computeActivations, type Activations } from './activations.ts';
+export { combineActivations, computeActivations, type Activations } from './activations.ts';
 export { KEYS, LOWEST_KEY } from './network.ts';

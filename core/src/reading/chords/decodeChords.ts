@@ -66,10 +66,11 @@ export function keyPrior(key: Key | null): Float64Array {
   return odds.map((value) => Math.log(value / sum));
 }
 
+/** @param prior of each span, by {@link keyPrior} */
 export function decodeChords(
   spans: readonly SpanChroma[],
   evidence: readonly Float64Array[],
-  prior: Float64Array,
+  prior: (span: number) => Float64Array,
   changeOdds: ChangeOdds,
 ): ChordSpan[] {
   if (spans.length === 0) return [];
@@ -78,7 +79,7 @@ export function decodeChords(
   for (let from = 0; from < path.length;) {
     let to = from + 1;
     while (to < path.length && path[to] === path[from]) to++;
-    found.push(weigh(spans, evidence, prior, from, to, path[from]));
+    found.push(weigh(spans, evidence, prior(from), from, to, path[from]));
     from = to;
   }
   return found;
@@ -87,23 +88,24 @@ export function decodeChords(
 /** The change of a chord does not depend on which one it was, so each step costs as much as there are chords. */
 function likeliestPath(
   evidence: readonly Float64Array[],
-  prior: Float64Array,
+  prior: (span: number) => Float64Array,
   changeOdds: ChangeOdds,
 ): Int32Array {
   const count = evidence.length;
   const cameFrom: Int32Array[] = [];
-  let score = evidence[0].map((value, state) => value + prior[state]);
+  let score = evidence[0].map((value, state) => value + prior(0)[state]);
   for (let i = 1; i < count; i++) {
     const odds = changeOdds(i);
     const stay = Math.log(1 - odds);
     const change = Math.log(odds);
+    const own = prior(i);
     let best = 0;
     for (let state = 1; state < STATES; state++) if (score[state] > score[best]) best = state;
     const next = new Float64Array(STATES);
     const from = new Int32Array(STATES);
     for (let state = 0; state < STATES; state++) {
       const stayed = score[state] + stay;
-      const changed = score[best] + change + prior[state];
+      const changed = score[best] + change + own[state];
       from[state] = stayed >= changed ? state : best;
       next[state] = Math.max(stayed, changed) + evidence[i][state];
     }

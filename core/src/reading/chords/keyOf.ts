@@ -1,5 +1,5 @@
 /** The key: by how pitch classes are used (Krumhansl & Kessler 1982) and by how many of the chords belong to it. */
-import { KEY_TONICS, degreeOf, type Key } from '../../theory/index.ts';
+import { KEY_TONICS, degreeOf, tonicPitchClass, type Key } from '../../theory/index.ts';
 
 export interface KeyGuess {
   key: Key;
@@ -59,6 +59,53 @@ export function guessKeys(use: ArrayLike<number>, chords: readonly ChordEvidence
   return scored
     .map(({ key, score }) => ({ key, confidence: Math.exp(score - most) / sum }))
     .sort((a, b) => b.confidence - a.confidence);
+}
+
+/** Evidence of a key change must outweigh this: about four bars of chords with a note outside the key. */
+const CHANGE_COST = 9;
+/** What a beat says against a key for the share of its chord's notes that lie outside, and for the key's own chord. */
+const OUTSIDE_COST = 1.2;
+const OWN_CHORD_GAIN = 0.12;
+
+/**
+ * The key of each chord, likeliest over the whole (Viterbi); a key stays unless several bars speak against it.
+ * @param first in force where nothing speaks for another
+ * @param chords in order; one without notes says nothing
+ */
+export function trackKeys(first: Key, chords: readonly (ChordEvidence | null)[]): Key[] {
+  const keys = KEY_TONICS.flatMap((tonic): Key[] => [
+    { tonic, mode: 'major' },
+    { tonic, mode: 'minor' },
+  ]);
+  const inKey = keys.map((key) => Array.from({ length: 12 }, (_, p) => degreeOf(p, key) !== undefined));
+  const tonics = keys.map(({ tonic }) => tonicPitchClass(tonic));
+  const says = (chord: ChordEvidence | null, k: number): number => {
+    if (!chord) return 0;
+    const dominant = keys[k].mode === 'minor' && chord.root === (tonics[k] + 7) % 12 && !chord.minor;
+    const outside = chord.classes.filter((each) => !inKey[k][each]).length / chord.classes.length;
+    const own = chord.root === tonics[k] && chord.minor === (keys[k].mode === 'minor');
+    return chord.weight * ((own ? OWN_CHORD_GAIN : 0) - (dominant ? 0 : OUTSIDE_COST * outside));
+  };
+  const start = keys.findIndex(({ tonic, mode }) => tonic === first.tonic && mode === first.mode);
+  let score = keys.map((_, k) => (k === start ? 0 : -CHANGE_COST));
+  const cameFrom: Int32Array[] = [];
+  for (const chord of chords) {
+    let best = 0;
+    for (let k = 1; k < keys.length; k++) if (score[k] > score[best]) best = k;
+    const from = new Int32Array(keys.length);
+    score = score.map((stayed, k) => {
+      from[k] = stayed >= score[best] - CHANGE_COST ? k : best;
+      return Math.max(stayed, score[best] - CHANGE_COST) + says(chord, k);
+    });
+    cameFrom.push(from);
+  }
+  const path: Key[] = new Array<Key>(chords.length);
+  let k = score.indexOf(Math.max(...score));
+  for (let i = chords.length - 1; i >= 0; i--) {
+    path[i] = keys[k];
+    k = cameFrom[i][k];
+  }
+  return path;
 }
 
 function correlation(a: ArrayLike<number>, b: readonly number[]): number {

@@ -7,11 +7,11 @@ import { chordOn, mod12, semitonesOf, type ChordOrNone, type Key } from '../../t
 import type { Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
 import { beatStrength, trackBeats } from './beats.ts';
-import { chordOfState, NO_CHORD_STATE } from './chordModel.ts';
+import { chordOfState } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
 import { chromaOf, chromaOfNotes, type SoundingNote, type SpanChroma } from './chroma.ts';
 import { chordEvidence, decodeChords, keyPrior, type ChangeOdds, type ChordSpan } from './decodeChords.ts';
-import { guessKeys, type KeyGuess } from './keyOf.ts';
+import { guessKeys, trackKeys, type ChordEvidence, type KeyGuess } from './keyOf.ts';
 
 export interface OtherReading {
   chord: ChordOrNone;
@@ -41,12 +41,14 @@ export interface ChordsReading {
   tempo: TempoReading;
   /** Likeliest first; the first is what the chords are spelled in. Empty where there is no harmony. */
   keys: KeyGuess[];
+  /** The key from each of these on; more than one where the music changes its key. */
+  keyChanges: { startSeconds: Seconds; key: Key }[];
   tuningCents: number;
   chords: ReadChord[];
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDS_ALGORITHM_VERSION = 1;
+export const CHORDS_ALGORITHM_VERSION = 2;
 
 export interface ChordsSettings {
   /** Beats that are known, from a song's tempo map; else they are found. */
@@ -65,6 +67,7 @@ const CHANGE = { bar: 0.5, middle: 0.2, beat: 0.07, within: 0.02, unknown: 0.18 
 /** Three in a bar must fit so much better than four, which is more common. */
 const THREE_OVER_FOUR = 1.12;
 const KEYS_SHOWN = 3;
+const NO_KEY = keyPrior(null);
 
 /**
  * @param samples mono at 22,050 Hz
@@ -115,11 +118,19 @@ function chordsOver(
   bpm: number,
 ): Omit<ChordsReading, 'tuningCents'> {
   const evidence = chordEvidence(spans, chordWeights());
-  const blind = decodeChords(spans, evidence, keyPrior(null), () => CHANGE.unknown);
+  const blind = decodeChords(spans, evidence, () => NO_KEY, () => CHANGE.unknown);
   const bars = barsOf(blind);
-  const inKey = guessKeys(useOf(spans), evidenceForKey(blind));
-  const key = blind.some(({ state }) => state !== NO_CHORD_STATE) ? inKey[0].key : null;
-  const decoded = decodeChords(spans, evidence, keyPrior(key), changeOdds(grid, bars));
+  const forKey = blind.map(evidenceForKey);
+  const sounding = forKey.filter((each) => each !== null);
+  const inKey = guessKeys(useOf(spans), sounding);
+  const keys = sounding.length > 0 ? keysOfSpans(inKey[0].key, blind, forKey) : [];
+  const priors = new Map([...new Set(keys)].map((key) => [key, keyPrior(key)]));
+  const decoded = decodeChords(
+    spans,
+    evidence,
+    (span) => priors.get(keys[span]) ?? NO_KEY,
+    changeOdds(grid, bars),
+  );
   return {
     tempo: {
       bpm,
@@ -127,8 +138,11 @@ function chordsOver(
       downbeats: beats.filter((_, i) => i >= bars.first && (i - bars.first) % bars.beatsPerBar === 0),
       beatsPerBar: bars.beatsPerBar === 3 ? 3 : 4,
     },
-    keys: key ? inKey.slice(0, KEYS_SHOWN) : [],
-    chords: decoded.map((span) => describe(span, grid.boundaries, spans, key)),
+    keys: sounding.length > 0 ? inKey.slice(0, KEYS_SHOWN) : [],
+    keyChanges: keys.flatMap((key, span) =>
+      span === 0 || key !== keys[span - 1] ? [{ startSeconds: grid.boundaries[span], key }] : [],
+    ),
+    chords: decoded.map((span) => describe(span, grid.boundaries, spans, keys[span.from] ?? null)),
   };
 }
 
@@ -228,20 +242,26 @@ function useOf(spans: readonly SpanChroma[]): Float64Array {
   return use;
 }
 
-function evidenceForKey(decoded: readonly ChordSpan[]) {
-  return decoded.flatMap(({ state, from, to }) => {
-    const chord = chordOfState(state);
-    if (!chord) return [];
-    const { root, kind } = chord;
-    return [
-      {
-        root,
-        classes: kind.degrees.map((degree) => mod12(root + semitonesOf(degree))),
-        minor: kind.degrees.includes('b3'),
-        weight: to - from,
-      },
-    ];
-  });
+function evidenceForKey({ state, from, to }: ChordSpan): ChordEvidence | null {
+  const chord = chordOfState(state);
+  if (!chord) return null;
+  const { root, kind } = chord;
+  return {
+    root,
+    classes: kind.degrees.map((degree) => mod12(root + semitonesOf(degree))),
+    minor: kind.degrees.includes('b3'),
+    weight: to - from,
+  };
+}
+
+/** The key of every span; equal keys are the same object. */
+function keysOfSpans(
+  first: Key,
+  chords: readonly ChordSpan[],
+  evidence: readonly (ChordEvidence | null)[],
+): Key[] {
+  const path = trackKeys(first, evidence);
+  return chords.flatMap(({ from, to }, i) => new Array<Key>(to - from).fill(path[i]));
 }
 
 function describe(

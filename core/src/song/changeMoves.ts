@@ -1,0 +1,68 @@
+/** Chords moved in time, and bars put in or taken out of the changes. */
+import { changeAt, type ChangesChange } from './changes.ts';
+import type { Change, Section } from './schema.ts';
+
+/**
+ * Chords that start earlier or later by the same amount, none before the start of the song. One that lands where
+ * another starts replaces it; one that is carried past others leaves them where they are.
+ */
+export function moveChords(
+  changes: readonly Change[],
+  ids: ReadonlySet<string>,
+  byTicks: number,
+): ChangesChange {
+  const moving = changes.filter(({ id }) => ids.has(id));
+  const first = moving.at(0)?.startTicks ?? 0;
+  const by = Math.max(byTicks, -first);
+  if (moving.length === 0 || by === 0) return { remove: [], put: [] };
+  const put = moving.map((change) => ({ ...change, startTicks: change.startTicks + by }));
+  const taken = new Set(put.map(({ startTicks }) => startTicks));
+  const remove = changes.filter(({ id, startTicks }) => !ids.has(id) && taken.has(startTicks));
+  return { remove: remove.map(({ id }) => id), put };
+}
+
+/** What changes when time is put in (`lengthTicks` above 0) or taken out at a place; parts are not moved. */
+export interface TimeShift {
+  changes: ChangesChange;
+  sections: Section[];
+}
+
+/** Room at `atTicks`: what starts there or later moves; the chord before holds on through it. */
+export function insertTime(
+  changes: readonly Change[],
+  sections: readonly Section[],
+  atTicks: number,
+  lengthTicks: number,
+): TimeShift {
+  const later = <T extends { startTicks: number }>(each: T): T =>
+    each.startTicks >= atTicks ? { ...each, startTicks: each.startTicks + lengthTicks } : each;
+  return {
+    changes: { remove: [], put: changes.filter(({ startTicks }) => startTicks >= atTicks).map(later) },
+    sections: sections.map(later),
+  };
+}
+
+/** Takes out what starts within the time; what comes after moves up. The chord in force at its end stays in force. */
+export function removeTime(
+  changes: readonly Change[],
+  sections: readonly Section[],
+  atTicks: number,
+  lengthTicks: number,
+  createId: () => string,
+): TimeShift {
+  const end = atTicks + lengthTicks;
+  const within = ({ startTicks }: { startTicks: number }) => startTicks >= atTicks && startTicks < end;
+  const earlier = <T extends { startTicks: number }>(each: T): T => ({
+    ...each,
+    startTicks: each.startTicks - lengthTicks,
+  });
+  const put = changes.filter(({ startTicks }) => startTicks >= end).map(earlier);
+  const held = changeAt(changes, end);
+  if (held && within(held)) put.unshift({ ...held, id: createId(), startTicks: atTicks });
+  return {
+    changes: { remove: changes.filter(within).map(({ id }) => id), put },
+    sections: sections
+      .filter((section) => !within(section))
+      .map((section) => (section.startTicks >= end ? earlier(section) : section)),
+  };
+}
