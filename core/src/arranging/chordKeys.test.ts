@@ -1,7 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { createSong, createTimeMap, type Change } from '../song/index.ts';
 import { chordSymbol, parseChord, type Chord } from '../theory/index.ts';
-import { changesOfTake, chordKeysOf, notesOfTake, soundOfChordKey, withTone, type Press } from './chordKeys.ts';
+import {
+  changesOfTake,
+  chordKeysOf,
+  notesOfTake,
+  soundOfChordKey,
+  withTone,
+  type Press,
+} from './chordKeys.ts';
 
 const chord = (text: string) => (parseChord(text) as { chord: Chord }).chord;
 const change = (startTicks: number, text: string): Change => ({

@@ -117,7 +117,11 @@ export function changesOfTake(
   const placed = new Map<number, Change>();
   for (const { startSeconds, chord } of inOrder(presses)) {
     if (!chord) continue;
-    const startTicks = snapTicks(Math.max(0, Math.round(time.ticksAt(Math.max(0, startSeconds)))), step, time);
+    const startTicks = snapTicks(
+      Math.max(0, Math.round(time.ticksAt(Math.max(0, startSeconds)))),
+      step,
+      time,
+    );
     placed.set(startTicks, { id: createId(), startTicks, chord });
   }
   return [...placed.values()].filter(

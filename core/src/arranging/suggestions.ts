@@ -44,7 +44,7 @@ const SHARED = 0.25;
 const MOST_SHARED = 2;
 const FALLING_FIFTH = 0.6;
 const MOVEMENT = 0.04;
-const MOST = 16;
+const MOST = 32;
 
 export function suggestChords({ key, before, here, after }: Place): Suggestion[] {
   const from = before ?? here;

@@ -125,7 +125,11 @@ export function ownChordsOf(
 }
 
 /** A recording's own changes as chords that were read. */
-export function readChordsOf({ chords = [], offsetSeconds, durationSeconds }: RecordingPassage): ReadChordAt[] {
+export function readChordsOf({
+  chords = [],
+  offsetSeconds,
+  durationSeconds,
+}: RecordingPassage): ReadChordAt[] {
   return chords.map(({ startSeconds, chord, confidence }, i) => ({
     startSeconds,
     endSeconds: chords.at(i + 1)?.startSeconds ?? offsetSeconds + durationSeconds,
@@ -240,7 +244,7 @@ export function chordSheetText(song: Song, time: TimeMap, barsPerRow = 4): strin
     sectionsOf(song).map(({ startTicks, name }) => [time.barAt(startTicks).bar - 1, name]),
   );
   const rows: string[] = [];
-  for (let i = 0; i < bars.length; ) {
+  for (let i = 0; i < bars.length;) {
     const name = named.get(i);
     if (name !== undefined) rows.push(...(i > 0 ? [''] : []), `${name}:`);
     let end = i + 1;

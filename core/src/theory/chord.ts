@@ -67,7 +67,9 @@ const QUALITIES: readonly { degrees: string; names: readonly string[] }[] = [
 ];
 
 /** Degrees of every quality that has a name, the commonest first. */
-export const KNOWN_DEGREES: readonly (readonly Degree[])[] = QUALITIES.map(({ degrees }) => degrees.split(' '));
+export const KNOWN_DEGREES: readonly (readonly Degree[])[] = QUALITIES.map(({ degrees }) =>
+  degrees.split(' '),
+);
 
 const SPELLINGS = QUALITIES.flatMap(({ degrees, names }) =>
   names.map((name) => ({ name, degrees: degrees.split(' ') })),

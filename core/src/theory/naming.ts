@@ -25,7 +25,11 @@ export function chordOfNotes(midis: readonly number[], key: Key | null): Chord |
       const cost = rank + (root === bass ? 0 : OTHER_BASS_COST);
       const full = fits(above, degrees)
         ? cost
-        : classes.size >= LEAST_CLASSES_WITHOUT_FIFTH && fits(above, degrees.filter((each) => each !== '5'))
+        : classes.size >= LEAST_CLASSES_WITHOUT_FIFTH &&
+            fits(
+              above,
+              degrees.filter((each) => each !== '5'),
+            )
           ? cost + NO_FIFTH_COST
           : Infinity;
       if (full < (best?.cost ?? Infinity)) best = { chord: chordOn(root, degrees, key, bass), cost: full };

@@ -60,7 +60,10 @@ export default async function run(task: PoolTask): Promise<unknown> {
   }
 }
 
-async function read({ request, path, activationsPath, together }: ReadingTask, tell: (share: number) => void) {
+async function read(
+  { request, path, activationsPath, together }: ReadingTask,
+  tell: (share: number) => void,
+) {
   switch (request.type) {
     case 'melody':
       return readMelodyFile(path, request.kind, tell);

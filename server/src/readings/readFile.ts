@@ -156,28 +156,28 @@ function chordsResult(samples: Float32Array, activations: Activations): ChordsRe
   const reading = readChords(samples, activations);
   const three = (value: number) => round(value, 3);
   return {
-      tempo: {
-        ...reading.tempo,
-        bpm: round(reading.tempo.bpm, 2),
-        beats: reading.tempo.beats.map(three),
-        downbeats: reading.tempo.downbeats.map(three),
-      },
-      keyChanges: reading.keyChanges.map(({ startSeconds, key }) => ({
-        startSeconds: three(startSeconds),
-        key,
+    tempo: {
+      ...reading.tempo,
+      bpm: round(reading.tempo.bpm, 2),
+      beats: reading.tempo.beats.map(three),
+      downbeats: reading.tempo.downbeats.map(three),
+    },
+    keyChanges: reading.keyChanges.map(({ startSeconds, key }) => ({
+      startSeconds: three(startSeconds),
+      key,
+    })),
+    keys: reading.keys.map(({ key, confidence }) => ({ key, confidence: three(confidence) })),
+    tuningCents: round(reading.tuningCents, 1),
+    chords: reading.chords.map((each) => ({
+      ...each,
+      startSeconds: three(each.startSeconds),
+      endSeconds: three(each.endSeconds),
+      confidence: three(each.confidence),
+      alternatives: each.alternatives.map(({ chord, score }) => ({
+        chord,
+        score: three(score),
       })),
-      keys: reading.keys.map(({ key, confidence }) => ({ key, confidence: three(confidence) })),
-      tuningCents: round(reading.tuningCents, 1),
-      chords: reading.chords.map((each) => ({
-        ...each,
-        startSeconds: three(each.startSeconds),
-        endSeconds: three(each.endSeconds),
-        confidence: three(each.confidence),
-        alternatives: each.alternatives.map(({ chord, score }) => ({
-          chord,
-          score: three(score),
-        })),
-      })),
+    })),
   };
 }
 

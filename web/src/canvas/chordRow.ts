@@ -1,6 +1,14 @@
 /** Chord names above a time canvas. */
 import { useMemo } from 'react';
-import { chordSpans, songEndTicks, type Change, type Song, type TimeMap } from '@plundra/core/song';
+import {
+  chordSpans,
+  createPassageTime,
+  songEndTicks,
+  type Change,
+  type RecordingPassage,
+  type Song,
+  type TimeMap,
+} from '@plundra/core/song';
 import { bassOf, pitchClassesOf, prettyName, suffixOf, type Chord } from '@plundra/core/theory';
 import { colours, fontFamily } from '../theme/tokens.ts';
 import { xOf, type TimeView } from './view.ts';
@@ -23,12 +31,28 @@ export function usePlacedChords(song: Song, time: TimeMap): readonly PlacedChord
 }
 
 function placedChords(changes: readonly Change[], endTicks: number, time: TimeMap): PlacedChord[] {
-  return chordSpans(changes, endTicks).map(({ change, startTicks, endTicks }) => ({
-    fromSeconds: time.secondsAt(startTicks),
-    toSeconds: time.secondsAt(endTicks),
-    chord: change.chord,
-    classes: new Set(change.chord ? [...pitchClassesOf(change.chord), bassOf(change.chord)] : []),
-  }));
+  return chordSpans(changes, endTicks).map(({ change, startTicks, endTicks }) =>
+    placed(time.secondsAt(startTicks), time.secondsAt(endTicks), change.chord),
+  );
+}
+
+/** The changes that a recording keeps of its own, where its passage plays them. */
+export function placedOwnChords(passage: RecordingPassage, time: TimeMap): readonly PlacedChord[] {
+  const { chords, offsetSeconds, durationSeconds } = passage;
+  if (!chords) return NONE;
+  const { originSeconds } = createPassageTime(passage, time);
+  const end = offsetSeconds + durationSeconds;
+  return chords.flatMap(({ startSeconds, chord }, i) => {
+    const from = Math.max(offsetSeconds, startSeconds);
+    const to = Math.min(end, chords.at(i + 1)?.startSeconds ?? end);
+    return to > from ? [placed(originSeconds + from, originSeconds + to, chord)] : [];
+  });
+}
+const NONE: readonly PlacedChord[] = [];
+
+function placed(fromSeconds: number, toSeconds: number, chord: Change['chord']): PlacedChord {
+  const classes = new Set(chord ? [...pitchClassesOf(chord), bassOf(chord)] : []);
+  return { fromSeconds, toSeconds, chord, classes };
 }
 
 /** Names at their places; one that does not fit before the next is set smaller, then cut off at the next. */

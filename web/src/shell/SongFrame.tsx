@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Outlet, useMatch, useParams } from 'react-router';
 import type { SongDocument } from '@plundra/contract';
 import { followedSong } from '@plundra/core/arranging';
-import { createTimeMap } from '@plundra/core/song';
+import { applyEdit, createTimeMap, EditError, type Edit, type Song } from '@plundra/core/song';
 import { api, ApiError } from '../api/client.ts';
 import { listenToServer } from '../api/events.ts';
 import { Engine } from '../audio/engine.ts';
@@ -55,6 +55,16 @@ export function SongFrame() {
     );
   }
   return <OpenSong key={songId} document={document.data} />;
+}
+
+/** The song with an edit that is only tried; one that does not fit it any more is left out. */
+function withTried(song: Song, tried: Edit): Song {
+  try {
+    return applyEdit(song, tried).song;
+  } catch (error) {
+    if (error instanceof EditError) return song;
+    throw error;
+  }
 }
 
 const FIRST_LISTEN: ListenChoice = {
@@ -114,7 +124,8 @@ function OpenSong({ document }: { document: SongDocument }) {
     [listen, focusPartId, inChanges],
   );
   const [engine] = useState(() => new Engine());
-  const sounding = useMemo(() => followedSong(song), [song]);
+  const [tried, setTried] = useState<Edit | null>(null);
+  const sounding = useMemo(() => followedSong(tried ? withTried(song, tried) : song), [song, tried]);
   const { corrections, making } = useCorrections(sounding, engine, explain, focusPartId);
   const tracks = useMemo(() => buildTracks(sounding, choice, corrections), [sounding, choice, corrections]);
   useEffect(() => {
@@ -150,6 +161,7 @@ function OpenSong({ document }: { document: SongDocument }) {
       time,
       endSeconds,
       apply,
+      setTried,
       undo,
       redo,
       engine,

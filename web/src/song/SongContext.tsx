@@ -10,6 +10,8 @@ export interface SongValue extends SongView {
   time: TimeMap;
   endSeconds: number;
   apply(label: string, edit: Edit): boolean;
+  /** An edit that is heard but not made; null: none. */
+  setTried(edit: Edit | null): void;
   undo(): void;
   redo(): void;
   engine: Engine;

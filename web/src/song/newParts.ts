@@ -1,9 +1,10 @@
 /** Parts as they are made from what comes in: pure functions to song data. */
 import type { Recording } from '@plundra/contract';
-import type { Sound } from '../audio/instruments.ts';
+import { instrumentName, type Sound } from '../audio/instruments.ts';
 import { markOf } from '@plundra/core/formats';
 import type {
   Material,
+  Note,
   NotePart,
   NotePassage,
   Part,
@@ -19,6 +20,48 @@ export function nextColour(song: Song): number {
     (_, colour) => song.parts.filter((part) => part.colour === colour).length,
   );
   return used.indexOf(Math.min(...used));
+}
+
+const MADE_LEVEL_DB = -4;
+
+/**
+ * A part of notes in song ticks, in one passage from the first of them on.
+ * @param notes at least one, in any order
+ */
+export function notePartOf(
+  song: Song,
+  what: string,
+  program: number,
+  notes: readonly Note[],
+  createId: () => string,
+): Extract<NotePart, { kind: 'notes' }> {
+  const sound = instrumentName(program);
+  return {
+    kind: 'notes',
+    program,
+    id: createId(),
+    name: `${what} · ${sound}`,
+    mark: markOf(sound),
+    colour: nextColour(song),
+    levelDb: MADE_LEVEL_DB,
+    pan: 0,
+    mute: false,
+    solo: false,
+    passages: [notePassageOf(notes, createId)],
+  };
+}
+
+/** A passage that holds notes in song ticks. */
+export function notePassageOf(notes: readonly Note[], createId: () => string): NotePassage {
+  const start = Math.min(...notes.map(({ startTicks }) => startTicks));
+  const end = Math.max(...notes.map(({ startTicks, lengthTicks }) => startTicks + lengthTicks));
+  return {
+    type: 'notes',
+    id: createId(),
+    startTicks: start,
+    lengthTicks: end - start,
+    notes: notes.map((note) => ({ ...note, startTicks: note.startTicks - start })),
+  };
 }
 
 /** "lead_voice take 2.wav" → "Lead voice take 2". */

@@ -118,7 +118,12 @@ function chordsOver(
   bpm: number,
 ): Omit<ChordsReading, 'tuningCents'> {
   const evidence = chordEvidence(spans, chordWeights());
-  const blind = decodeChords(spans, evidence, () => NO_KEY, () => CHANGE.unknown);
+  const blind = decodeChords(
+    spans,
+    evidence,
+    () => NO_KEY,
+    () => CHANGE.unknown,
+  );
   const bars = barsOf(blind);
   const forKey = blind.map(evidenceForKey);
   const sounding = forKey.filter((each) => each !== null);

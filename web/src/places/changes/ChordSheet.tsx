@@ -1,10 +1,13 @@
 /** The changes of the song as a chord sheet: rows of bars, each chord with its degree, how sure it is, and its evidence. */
-import { useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
 import { CaretRightFilled } from '@ant-design/icons';
-import { isDoubtfulChord, type Change } from '@plundra/core/song';
+import { isDoubtfulChord, type Change, type Section } from '@plundra/core/song';
 import { chordInKey, functionOf, pitchClassesOf, type Chord, type Key } from '@plundra/core/theory';
 import { ChordName, chordText } from '../../song/ChordName.tsx';
-import { beatAt, fitsOneLine, nameSize, type SheetBar } from './sheetLayout.ts';
+import { beatAt, fitsOneLine, nameSize, rowsOf, type SheetBar } from './sheetLayout.ts';
+
+/** A pointer that moved less only clicked. */
+const DRAG_PIXELS = 5;
 
 export interface SheetPlace {
   ticks: number;
@@ -13,6 +16,7 @@ export interface SheetPlace {
 export function ChordSheet({
   bars,
   barsPerRow,
+  sections,
   songKey,
   selected,
   place,
@@ -20,9 +24,11 @@ export function ChordSheet({
   onSelect,
   onPlace,
   onOpen,
+  onMove,
 }: {
   bars: readonly SheetBar[];
   barsPerRow: number;
+  sections: readonly Section[];
   songKey: Key | null;
   selected: ReadonlySet<string>;
   place: SheetPlace | null;
@@ -31,6 +37,8 @@ export function ChordSheet({
   onPlace(ticks: number): void;
   /** Double click: play from here. */
   onOpen(ticks: number): void;
+  /** A chord was dragged to a beat; absent: chords stay. */
+  onMove?: (change: Change, toTicks: number) => void;
 }) {
   const sheet = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(800);
@@ -39,21 +47,29 @@ export function ChordSheet({
     observer.observe(sheet.current!);
     return () => observer.disconnect();
   }, []);
-  const rows = useMemo(
-    () =>
-      Array.from({ length: Math.ceil(bars.length / barsPerRow) }, (_, i) =>
-        bars.slice(i * barsPerRow, (i + 1) * barsPerRow),
-      ),
-    [bars, barsPerRow],
-  );
+  const rows = useMemo(() => rowsOf(bars, barsPerRow, sections), [bars, barsPerRow, sections]);
+  const [dragged, setDragged] = useState<{ id: string; toTicks: number } | null>(null);
+  /** The beat under the pointer, in whichever bar that is. */
+  const beatUnder = (event: PointerEvent): number | null => {
+    for (const element of document.elementsFromPoint(event.clientX, event.clientY)) {
+      const bar =
+        element instanceof HTMLElement && bars.find(({ bar }) => String(bar) === element.dataset.bar);
+      if (!bar) continue;
+      const box = element.getBoundingClientRect();
+      return beatAt(bar, (event.clientX - box.left) / box.width);
+    }
+    return null;
+  };
   const barWidth = (width - 8) / barsPerRow;
   return (
     <div className="chord-sheet" ref={sheet} data-testid="chord-sheet">
       {rows.map((row) => (
-        <div className="chord-row" key={row[0].bar}>
-          {row.map((bar) => (
+        <div className="chord-row" key={row.bars[0].bar}>
+          {row.section && <h3 className="chord-section">{row.section}</h3>}
+          {row.bars.map((bar) => (
             <div
               key={bar.bar}
+              data-bar={bar.bar}
               className="chord-bar"
               style={{ width: barWidth }}
               onClick={(event) => {
@@ -72,6 +88,14 @@ export function ChordSheet({
                   }}
                 />
               )}
+              {dragged && dragged.toTicks >= bar.startTicks && dragged.toTicks < bar.endTicks && (
+                <span
+                  className="chord-target"
+                  style={{
+                    left: `${(100 * (dragged.toTicks - bar.startTicks)) / (bar.endTicks - bar.startTicks)}%`,
+                  }}
+                />
+              )}
               {bar.held && bar.chords.length === 0 && <span className="chord-held" aria-hidden />}
               {bar.chords.map(({ span, from, to }) => (
                 <ChordBox
@@ -84,6 +108,18 @@ export function ChordSheet({
                   selected={selected.has(span.change.id)}
                   playing={playingId === span.change.id}
                   onSelect={onSelect}
+                  onDrag={
+                    onMove &&
+                    ((event) => {
+                      const toTicks = beatUnder(event);
+                      setDragged(toTicks === null ? null : { id: span.change.id, toTicks });
+                    })
+                  }
+                  onDrop={() => {
+                    if (dragged && dragged.toTicks !== span.startTicks)
+                      onMove?.(span.change, dragged.toTicks);
+                    setDragged(null);
+                  }}
                 />
               ))}
             </div>
@@ -103,6 +139,8 @@ function ChordBox({
   selected,
   playing,
   onSelect,
+  onDrag,
+  onDrop,
 }: {
   change: Change;
   songKey: Key | null;
@@ -112,8 +150,11 @@ function ChordBox({
   selected: boolean;
   playing: boolean;
   onSelect(change: Change, extend: boolean): void;
+  onDrag?: (event: PointerEvent) => void;
+  onDrop(): void;
 }) {
   const { chord } = change;
+  const pressed = useRef<{ x: number; y: number; moved: boolean } | null>(null);
   const text = chordText(chord);
   const numeral = chord && songKey ? chordInKey(chord, songKey).numeral : '';
   const doubtful = isDoubtfulChord(change);
@@ -124,9 +165,26 @@ function ChordBox({
       style={{ left: `${100 * left}%`, width: `${100 * share}%` }}
       aria-pressed={selected}
       aria-label={`${text}${numeral ? `, ${numeral}` : ''}${doubtful ? ', doubtful' : ''}`}
+      onPointerDown={(event) => {
+        if (event.button !== 0 || !onDrag) return;
+        pressed.current = { x: event.clientX, y: event.clientY, moved: false };
+        event.currentTarget.setPointerCapture(event.pointerId);
+      }}
+      onPointerMove={(event) => {
+        const press = pressed.current;
+        if (!press) return;
+        press.moved ||= Math.hypot(event.clientX - press.x, event.clientY - press.y) > DRAG_PIXELS;
+        if (press.moved) onDrag?.(event);
+      }}
+      onPointerUp={() => {
+        if (pressed.current?.moved) onDrop();
+      }}
+      onPointerCancel={() => (pressed.current = null)}
       onClick={(event) => {
         event.stopPropagation();
-        onSelect(change, event.shiftKey);
+        const { current } = pressed;
+        pressed.current = null;
+        if (!current?.moved) onSelect(change, event.shiftKey);
       }}
     >
       <span

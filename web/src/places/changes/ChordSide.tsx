@@ -1,14 +1,12 @@
 /** The side sheet of Changes: the chord that is chosen, what else it could be, and putting chords to use. */
-import { useState, type RefObject } from 'react';
-import { Button, Input, type InputRef } from 'antd';
-import { suggestChords } from '@plundra/core/arranging';
+import { useMemo, useState, type RefObject } from 'react';
+import { AutoComplete, Button, Input, type InputRef } from 'antd';
 import {
   changeAt,
   isDoubtfulChord,
   putChord,
+  sectionFrom,
   splitChord,
-  type Change,
-  type ChangesChange,
   type ChordSpanOfSong,
 } from '@plundra/core/song';
 import {
@@ -17,37 +15,34 @@ import {
   noteNamesOf,
   parseChord,
   prettyName,
-  type ChordFunction,
   type ChordOrNone,
 } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import { ChordName, chordText } from '../../song/ChordName.tsx';
+import { ChordMap } from './ChordMap.tsx';
 import { FollowSheet } from './FollowSheet.tsx';
 import { UseChords } from './UseChords.tsx';
+import type { ChordEditing } from './useChordEditing.ts';
 
-interface Props {
-  changes: readonly Change[];
-  spans: readonly ChordSpanOfSong[];
-  selected: ReadonlySet<string>;
-  place: number | null;
+interface Props extends ChordEditing {
   fieldRef: RefObject<HTMLInputElement | null>;
-  change(label: string, change: ChangesChange): void;
-  goTo(ticks: number): void;
   hear(chord: ChordOrNone): void;
-  copy(): void;
-  paste(): void;
-  drop(): void;
-  nextDoubtful(direction: 1 | -1): void;
 }
 
 const createId = () => crypto.randomUUID();
+const SECTION_NAMES = ['Intro', 'Verse', 'Chorus', 'Bridge', 'Solo', 'Outro'];
 
 export function ChordSide(props: Props) {
-  const { changes, spans, selected, place, change, drop, copy, paste, nextDoubtful } = props;
+  const { changes, spans, sections, selected, place, change, drop, copy, paste, nextDoubtful } = props;
   const { song, time } = useSong();
-  const chosen = spans.filter(({ change: each }) => selected.has(each.id));
+  const chosen = useMemo(() => spans.filter(({ change: each }) => selected.has(each.id)), [spans, selected]);
   const single = chosen.length === 1 ? chosen[0] : undefined;
   const doubtful = changes.filter(isDoubtfulChord).length;
+  const { bar } = time.barAt(place ?? 0);
+  const barStart = time.barStartTicks(bar);
+  const nameWhenChanged = (name: string) => {
+    if (name.trim() !== (sectionFrom(sections, barStart)?.name ?? '')) props.nameSection(name);
+  };
   const merge = () => {
     const next = single && spans[spans.indexOf(single) + 1];
     if (next) change('Merge with the next chord', { remove: [next.change.id], put: [] });
@@ -64,7 +59,7 @@ export function ChordSide(props: Props) {
       {place === null ? (
         <p className="quiet">
           Choose a chord or a bar. Typing a letter from A to G starts a chord there; arrows go from beat to
-          beat, with Shift from bar to bar.
+          beat, with Shift from bar to bar. A chord is moved by dragging it, or with Alt and the arrows.
         </p>
       ) : (
         <TypedChord key={place} {...props} place={place} />
@@ -79,7 +74,9 @@ export function ChordSide(props: Props) {
       )}
       {single && <ChordFacts span={single} />}
       {single && <OtherReadings {...props} span={single} />}
-      {place !== null && song.key && <WhatElse {...props} place={place} />}
+      {place !== null && song.key && (
+        <ChordMap key={`map ${place}`} {...props} place={place} songKey={song.key} />
+      )}
       {chosen.length > 0 && (
         <>
           <h3>Actions</h3>
@@ -100,6 +97,39 @@ export function ChordSide(props: Props) {
             </Button>
             <Button title="Key Delete" onClick={drop}>
               Remove
+            </Button>
+          </div>
+        </>
+      )}
+      {place !== null && (
+        <>
+          <h3>Bar {bar}</h3>
+          <div className="row">
+            <span className="label">Section from here</span>
+            <AutoComplete
+              key={barStart}
+              aria-label="Section"
+              size="small"
+              style={{ width: 140 }}
+              placeholder="None"
+              defaultValue={sectionFrom(sections, barStart)?.name ?? ''}
+              options={SECTION_NAMES.map((value) => ({ value }))}
+              onSelect={(value: string) => props.nameSection(value)}
+              onBlur={(event) => nameWhenChanged((event.target as HTMLInputElement).value)}
+              onKeyDown={(event) =>
+                event.key === 'Enter' && nameWhenChanged((event.target as HTMLInputElement).value)
+              }
+            />
+          </div>
+          <div className="actions" style={{ marginTop: 0 }}>
+            <Button
+              title="Chords and sections from here on move a bar later; parts stay"
+              onClick={props.insertBar}
+            >
+              Insert a bar
+            </Button>
+            <Button title="Chords of this bar go, later ones move up; parts stay" onClick={props.removeBar}>
+              Remove the bar
             </Button>
           </div>
         </>
@@ -212,68 +242,6 @@ function OtherReadings({ span, change, hear, changes }: Props & { span: ChordSpa
           </Button>
         ))}
       </div>
-    </>
-  );
-}
-
-const FUNCTIONS: ChordFunction[] = ['home', 'away', 'leading'];
-
-/**
- * The chord map: rows by what a chord does, from left to right how far the voices move. A click hears a chord in its
- * place, a second click takes it.
- */
-function WhatElse({ changes, spans, place, change, hear }: Props & { place: number }) {
-  const { song } = useSong();
-  const [tried, setTried] = useState<string | null>(null);
-  const here = changes.find(({ startTicks }) => startTicks === place);
-  const index = spans.findIndex(({ startTicks }) => startTicks >= place);
-  const before = index < 0 ? spans.at(-1) : index > 0 ? spans[index - 1] : undefined;
-  const after = spans.find(({ startTicks }) => startTicks > place);
-  const found = suggestChords({
-    key: song.key!,
-    before: before?.change.chord ?? null,
-    here: here?.chord ?? null,
-    after: after?.change.chord ?? null,
-  });
-  const reason = found.find(({ chord }) => chordSymbol(chord) === tried);
-  return (
-    <>
-      <h3>What else could work</h3>
-      {FUNCTIONS.map((does) => (
-        <div className="chord-map-row" key={does}>
-          <span className="label">{does}</span>
-          <span className="chord-choices">
-            {found
-              .filter((each) => each.does === does)
-              .slice(0, 6)
-              .sort((a, b) => a.movement - b.movement)
-              .map(({ chord, reasons }) => {
-                const symbol = chordSymbol(chord);
-                return (
-                  <Button
-                    key={symbol}
-                    size="small"
-                    type={tried === symbol ? 'primary' : 'default'}
-                    title={reasons.join(', ')}
-                    onClick={() => {
-                      hear(chord);
-                      if (tried !== symbol) return setTried(symbol);
-                      setTried(null);
-                      change(`Chord ${chordText(chord)}`, putChord(changes, place, chord, createId));
-                    }}
-                  >
-                    <ChordName chord={chord} />
-                  </Button>
-                );
-              })}
-          </span>
-        </div>
-      ))}
-      <p className="quiet" aria-live="polite">
-        {reason
-          ? `${chordText(reason.chord)}: ${reason.reasons.join(', ')}. Click again to take it.`
-          : 'A click lets you hear one, a second click takes it. Left: voices move little.'}
-      </p>
     </>
   );
 }

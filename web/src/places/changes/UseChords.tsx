@@ -1,13 +1,12 @@
 /** Chords onto a note part: voicing, rhythm, sound. */
-import { useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { App, Button, InputNumber, Select, Switch } from 'antd';
 import { useNavigate } from 'react-router';
-import { chordNotes, RHYTHMS, type Rhythm } from '@plundra/core/arranging';
-import { markOf } from '@plundra/core/formats';
-import type { ChordSpanOfSong, NotePart, Part, SimpleEdit, TimeMap } from '@plundra/core/song';
-import { VOICINGS, type Voicing } from '@plundra/core/theory';
+import { chordNotes, RHYTHMS, type ChordNotesSettings, type Rhythm } from '@plundra/core/arranging';
+import type { ChordSpanOfSong, Part, SimpleEdit, TimeMap } from '@plundra/core/song';
+import { percussionName, VOICINGS, type Voicing } from '@plundra/core/theory';
 import { instrumentName, instrumentOptions } from '../../audio/instruments.ts';
-import { nextColour } from '../../song/newParts.ts';
+import { notePartOf, notePassageOf } from '../../song/newParts.ts';
 import { useSong } from '../../song/SongContext.tsx';
 
 const VOICING_LABELS: Record<Voicing, string> = {
@@ -29,11 +28,10 @@ const RHYTHM_LABELS: Record<Rhythm, string> = {
 /** Sounds that suit a voicing, taken when it is chosen. */
 const PROGRAM_OF: Partial<Record<Voicing, number>> = { guitar: 25, bass: 33 };
 const VELOCITY = 84;
-const LEVEL_DB = -4;
 const createId = () => crypto.randomUUID();
 
 export function UseChords({ spans, all }: { spans: readonly ChordSpanOfSong[]; all: boolean }) {
-  const { song, time, apply } = useSong();
+  const { song, time, apply, setTried } = useSong();
   const { message } = App.useApp();
   const navigate = useNavigate();
   const [voicing, setVoicing] = useState<Voicing>('keyboard');
@@ -45,49 +43,39 @@ export function UseChords({ spans, all }: { spans: readonly ChordSpanOfSong[]; a
   const rhythmParts = song.parts.filter((part) => part.kind !== 'recording');
   const [fromPartId, setFromPartId] = useState<string | null>(null);
   const from = rhythmParts.find(({ id }) => id === fromPartId) ?? rhythmParts.at(0);
-  const made = chordNotes(
+  const [drum, setDrum] = useState<number | null>(null);
+  const drums = from?.kind === 'drums' ? drumsOf(from) : [];
+  const [ontoId, setOntoId] = useState<string | null>(null);
+  const onto = song.parts.find((part) => part.kind === 'notes' && part.id === ontoId);
+  const [hearing, setHearing] = useState(false);
+  const made = useMadeNotes(
     spans,
-    {
-      voicing,
-      rhythm,
-      octaves,
-      withBass,
-      joinEqual,
-      velocity: VELOCITY,
-      strikes: rhythm === 'part' && from ? strikesOf(from, time) : undefined,
-    },
+    from,
+    drum !== null && drums.includes(drum) ? drum : null,
+    { voicing, rhythm, octaves, withBass, joinEqual, velocity: VELOCITY },
     time,
-    createId,
   );
+  const name = onto ? onto.name : `Chords · ${instrumentName(program)}`;
+  const edit = useMemo((): SimpleEdit | null => {
+    if (made.length === 0) return null;
+    return onto
+      ? { type: 'passage.add', partId: onto.id, passage: notePassageOf(made, createId) }
+      : {
+          type: 'part.add',
+          part: notePartOf(song, 'Chords', program, made, createId),
+          index: song.parts.length,
+        };
+  }, [made, onto, program, song]);
+  // What would be made sounds with the song before it is.
+  useEffect(() => {
+    setTried(hearing ? edit : null);
+    return () => setTried(null);
+  }, [hearing, edit, setTried]);
   const make = () => {
-    const start = spans[0].startTicks;
-    const end = Math.max(...made.map(({ startTicks, lengthTicks }) => startTicks + lengthTicks));
-    const name = `Chords · ${instrumentName(program)}`;
-    const part: NotePart = {
-      kind: 'notes',
-      program,
-      id: createId(),
-      name,
-      mark: markOf(instrumentName(program)),
-      colour: nextColour(song),
-      levelDb: LEVEL_DB,
-      pan: 0,
-      mute: false,
-      solo: false,
-      passages: [
-        {
-          type: 'notes',
-          id: createId(),
-          startTicks: start,
-          lengthTicks: end - start,
-          notes: made.map((note) => ({ ...note, startTicks: note.startTicks - start })),
-        },
-      ],
-    };
-    const edit: SimpleEdit = { type: 'part.add', part, index: song.parts.length };
-    if (!apply(`Make part ${name}`, edit)) return;
+    if (!edit || !apply(onto ? `Chords onto ${name}` : `Make part ${name}`, edit)) return;
+    setHearing(false);
     void message.success(`${name}: ${made.length} notes`, 4);
-    void navigate(`../line/${part.id}`);
+    if (edit.type === 'part.add') void navigate(`../line/${edit.part.id}`);
   };
   return (
     <>
@@ -133,17 +121,51 @@ export function UseChords({ spans, all }: { spans: readonly ChordSpanOfSong[]; a
           />
         </div>
       )}
+      {rhythm === 'part' && drums.length > 1 && (
+        <div className="row">
+          <span className="label">Drum</span>
+          <Select
+            aria-label="Rhythm from drum"
+            size="small"
+            style={{ width: 172 }}
+            value={drum !== null && drums.includes(drum) ? drum : -1}
+            options={[
+              { value: -1, label: 'All of them' },
+              ...drums.map((midi) => ({ value: midi, label: percussionName(midi) })),
+            ]}
+            onChange={(value) => setDrum(value < 0 ? null : value)}
+          />
+        </div>
+      )}
       <div className="row">
-        <span className="label">Sound</span>
+        <span className="label">Onto</span>
         <Select
-          aria-label="Sound of the part"
+          aria-label="Onto part"
           size="small"
           style={{ width: 172 }}
-          value={program}
-          options={instrumentOptions}
-          onChange={setProgram}
+          value={onto?.id ?? ''}
+          options={[
+            { value: '', label: 'A new part' },
+            ...song.parts
+              .filter((part) => part.kind === 'notes')
+              .map(({ id, name: label }) => ({ value: id, label })),
+          ]}
+          onChange={(value) => setOntoId(value || null)}
         />
       </div>
+      {!onto && (
+        <div className="row">
+          <span className="label">Sound</span>
+          <Select
+            aria-label="Sound of the part"
+            size="small"
+            style={{ width: 172 }}
+            value={program}
+            options={instrumentOptions}
+            onChange={setProgram}
+          />
+        </div>
+      )}
       <div className="row">
         <span className="label">Octaves up</span>
         <InputNumber
@@ -173,20 +195,57 @@ export function UseChords({ spans, all }: { spans: readonly ChordSpanOfSong[]; a
           />
         </label>
       )}
-      <Button block type="primary" style={{ marginTop: 8 }} disabled={made.length === 0} onClick={make}>
-        {made.length === 0 ? 'No notes to make' : `Make a part of ${made.length} notes`}
+      <label className="row">
+        <span className="label">Hear while choosing</span>
+        <Switch
+          size="small"
+          checked={hearing}
+          title="What would be made sounds with the song"
+          onChange={setHearing}
+          aria-label="Hear while choosing"
+        />
+      </label>
+      <Button block type="primary" style={{ marginTop: 8 }} disabled={!edit} onClick={make}>
+        {!edit
+          ? 'No notes to make'
+          : onto
+            ? `Put ${made.length} notes onto it`
+            : `Make a part of ${made.length} notes`}
       </Button>
     </>
   );
 }
 
-/** Where a part plays: notes that start together count once. */
-function strikesOf(part: Part, time: TimeMap) {
+/** The same notes while nothing that they depend on changes. */
+function useMadeNotes(
+  spans: readonly ChordSpanOfSong[],
+  from: Part | undefined,
+  drum: number | null,
+  { voicing, rhythm, octaves, withBass, joinEqual, velocity }: Omit<ChordNotesSettings, 'strikes'>,
+  time: TimeMap,
+) {
+  return useMemo(() => {
+    const strikes = rhythm === 'part' && from ? strikesOf(from, drum, time) : undefined;
+    const settings = { voicing, rhythm, octaves, withBass, joinEqual, velocity, strikes };
+    return chordNotes(spans, settings, time, createId);
+  }, [spans, from, drum, voicing, rhythm, octaves, withBass, joinEqual, velocity, time]);
+}
+
+/** Percussion keys that are struck, lowest first. */
+function drumsOf(part: Part): number[] {
+  const keys = part.passages.flatMap((passage) =>
+    passage.type === 'notes' ? passage.notes.map(({ midi }) => midi) : [],
+  );
+  return [...new Set(keys)].sort((a, b) => a - b);
+}
+
+/** Where a part, or one drum of it, plays: notes that start together count once. */
+function strikesOf(part: Part, drum: number | null, time: TimeMap) {
   const strikes = new Map<number, { startTicks: number; lengthTicks: number; velocity: number }>();
   for (const passage of part.passages) {
     if (passage.type !== 'notes') continue;
-    for (const { startTicks, lengthTicks, velocity, muted } of passage.notes) {
-      if (muted) continue;
+    for (const { startTicks, lengthTicks, velocity, midi, muted } of passage.notes) {
+      if (muted || (drum !== null && midi !== drum)) continue;
       const at = passage.startTicks + startTicks;
       const length = part.kind === 'drums' ? time.beatTicksAt(at) / 2 : lengthTicks;
       strikes.set(at, { startTicks: at, lengthTicks: Math.round(length), velocity });

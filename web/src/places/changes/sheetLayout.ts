@@ -1,5 +1,5 @@
 /** The changes as bars of a sheet: what stands where. Pure. */
-import { changeAt, type Change, type ChordSpanOfSong, type TimeMap } from '@plundra/core/song';
+import { changeAt, type Change, type ChordSpanOfSong, type Section, type TimeMap } from '@plundra/core/song';
 
 export interface SheetBar {
   /** 1 is the first. */
@@ -46,6 +46,29 @@ export function layOutBars(
       held: starts ? undefined : changeAt(changes, startTicks),
     });
   }
+}
+
+/** Rows of bars; a section begins one of its own. */
+export interface SheetRow {
+  section: string | undefined;
+  bars: SheetBar[];
+}
+
+export function rowsOf(
+  bars: readonly SheetBar[],
+  barsPerRow: number,
+  sections: readonly Pick<Section, 'startTicks' | 'name'>[],
+): SheetRow[] {
+  const rows: SheetRow[] = [];
+  for (const bar of bars) {
+    const section = sections.find(
+      ({ startTicks }) => startTicks >= bar.startTicks && startTicks < bar.endTicks,
+    )?.name;
+    const row = rows.at(-1);
+    if (!row || section !== undefined || row.bars.length === barsPerRow) rows.push({ section, bars: [bar] });
+    else row.bars.push(bar);
+  }
+  return rows;
 }
 
 /** The beat nearest to a place in a bar, 0–1. */

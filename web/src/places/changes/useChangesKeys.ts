@@ -1,37 +1,43 @@
 import { useEffect, useRef, type RefObject } from 'react';
-import type { ChordSpanOfSong } from '@plundra/core/song';
+import type { ChordSpanOfSong, TimeMap } from '@plundra/core/song';
 import { isTyping } from '../../shell/useGlobalKeys.ts';
 import type { SheetBar } from './sheetLayout.ts';
+import type { ChordEditing } from './useChordEditing.ts';
 
-interface Options {
-  spans: readonly ChordSpanOfSong[];
+interface Options extends Pick<
+  ChordEditing,
+  'spans' | 'place' | 'goTo' | 'copy' | 'paste' | 'drop' | 'shift' | 'nextDoubtful'
+> {
   bars: readonly SheetBar[];
-  place: number | null;
-  goTo(ticks: number): void;
   field: RefObject<HTMLInputElement | null>;
-  copy(): void;
-  paste(): void;
-  drop(): void;
-  nextDoubtful(direction: 1 | -1): void;
+  time: TimeMap;
 }
 
-/** Keys of the Changes place: arrows go from beat to beat and chord to chord, a letter starts typing a chord. */
-export function useChangesKeys(options: Options): void {
+/**
+ * Keys of the Changes place: arrows go from beat to beat and chord to chord, a letter starts typing a chord, Alt and arrows move one.
+ * @param on not while the keys play
+ */
+export function useChangesKeys(on: boolean, options: Options): void {
   const latest = useRef(options);
   useEffect(() => {
     latest.current = options;
   });
   useEffect(() => {
+    if (!on) return;
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event)) return;
-      const { spans, bars, place, goTo, field, copy, paste, drop, nextDoubtful } = latest.current;
+      const { spans, bars, place, goTo, field, copy, paste, drop, shift, time, nextDoubtful } =
+        latest.current;
       const key = event.key.toLowerCase();
       if (event.ctrlKey || event.metaKey) {
         if (key === 'c') copy();
         else if (key === 'v') paste();
         else return;
-      } else if (event.altKey) return;
-      else if (key === 'arrowright' || key === 'arrowleft') {
+      } else if (event.altKey) {
+        if (key !== 'arrowleft' && key !== 'arrowright') return;
+        const beat = time.beatTicksAt(place ?? 0) / (event.shiftKey ? 2 : 1);
+        shift(key === 'arrowright' ? beat : -beat);
+      } else if (key === 'arrowright' || key === 'arrowleft') {
         const step = key === 'arrowright' ? 1 : -1;
         const starts = event.shiftKey ? bars.map(({ startTicks }) => startTicks) : beatStarts(bars, spans);
         const next =
@@ -52,7 +58,7 @@ export function useChangesKeys(options: Options): void {
     };
     window.addEventListener('keydown', onKey, { capture: true });
     return () => window.removeEventListener('keydown', onKey, { capture: true });
-  }, []);
+  }, [on]);
 }
 
 /** Every beat, and every chord wherever it starts, in order. */

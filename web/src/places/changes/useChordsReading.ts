@@ -1,32 +1,33 @@
-/** Reading chords from a recording: asking for it, its progress, its result. */
+/** Reading chords from recordings: asking for it, its progress, its result. */
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { App } from 'antd';
-import { readingTypeOf, type ChordsResult, type ReadingStatus } from '@plundra/contract';
+import { readingTypeOf, type ReadingStatus } from '@plundra/contract';
 import { api } from '../../api/client.ts';
 import { listenToServer } from '../../api/events.ts';
+import type { FoundChords, RecordingsToRead } from './chordSources.ts';
 
 export interface ChordsReadingUse {
   status: ReadingStatus | null;
-  read(recordingHash: string): void;
+  read(asked: RecordingsToRead): void;
   cancel(): void;
 }
 
-export function useChordsReading(
-  onRead: (result: ChordsResult, recordingHash: string) => void,
-): ChordsReadingUse {
+export function useChordsReading(onRead: (found: FoundChords) => void): ChordsReadingUse {
   const { message } = App.useApp();
   const latest = useRef(onRead);
   useEffect(() => {
     latest.current = onRead;
   });
   const [status, setStatus] = useState<ReadingStatus | null>(null);
+  const asked = useRef<RecordingsToRead | null>(null);
   const follow = useCallback(
     async (next: ReadingStatus) => {
       if (next.state === 'done') {
         setStatus(null);
         try {
-          if (readingTypeOf(next.id) === 'chords')
-            latest.current(await api.chordsResult(next.id), next.recordingHash);
+          if (readingTypeOf(next.id) !== 'chords' || !asked.current) return;
+          const { chords, keys, keyChanges, tempo } = await api.chordsResult(next.id);
+          latest.current({ ...asked.current.found, chords, keys, keyChanges, tempo });
         } catch (error) {
           void message.error(
             error instanceof Error ? error.message : 'The reading could not be fetched. Read again.',
@@ -61,9 +62,11 @@ export function useChordsReading(
     };
   }, [runningId, follow]);
   const read = useCallback(
-    (recordingHash: string) => {
-      setStatus({ id: '', recordingHash, state: 'waiting', progress: 0 });
-      api.startReading({ recordingHash, type: 'chords' }).then(
+    (wanted: RecordingsToRead) => {
+      asked.current = wanted;
+      const { request } = wanted;
+      setStatus({ id: '', recordingHash: request.recordingHash, state: 'waiting', progress: 0 });
+      api.startReading(request).then(
         (started) => void follow(started),
         (error: Error) => {
           setStatus(null);

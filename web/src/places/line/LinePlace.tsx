@@ -11,7 +11,7 @@ import {
   type NotePassage,
   type RecordingPassage,
 } from '@plundra/core/song';
-import { usePlacedChords } from '../../canvas/chordRow.ts';
+import { placedOwnChords, usePlacedChords } from '../../canvas/chordRow.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { useRecording } from '../../shell/usePeaks.ts';
 import { partColours } from '../../theme/tokens.ts';
@@ -186,6 +186,7 @@ function OpenPart({ partId }: { partId: string }) {
         originSeconds: createPassageTime(shown, time).originSeconds,
         fromSeconds: shown.offsetSeconds,
         toSeconds: shown.offsetSeconds + shown.durationSeconds,
+        ownChords: placedOwnChords(shown, time),
       },
     [shown, sound.peaks, sound.recording, contour, time],
   );

@@ -8,6 +8,9 @@ import { drawWaveform, waveformColumns } from '../../canvas/waveform.ts';
 import { colours, fontFamily } from '../../theme/tokens.ts';
 import { BANDS, noteBand, type LineScene } from './lineScene.ts';
 
+/** The recording's own changes stand along the lower edge of its waveform. */
+const OWN_CHORDS_PIXELS = 20;
+
 /** A wash that leaves lanes of the scale and others apart. */
 const CHORD_TINT = '#C8A8401F';
 const LINE_COLOURS = { bar: '#C9BFAB', beat: '#E2DACA', step: '#ECE6DA' };
@@ -203,4 +206,10 @@ function drawRecording(
     columns,
   });
   drawWaveform(context, values, left, top + 22, BANDS.waveform - 26, `${scene.partColour}88`);
+  drawChordRow(context, recording.ownChords, view, {
+    left: BANDS.labels,
+    right: width,
+    top: height - OWN_CHORDS_PIXELS,
+    height: OWN_CHORDS_PIXELS,
+  });
 }

@@ -18,6 +18,8 @@ export interface SceneRecording {
   originSeconds: number;
   fromSeconds: number;
   toSeconds: number;
+  /** Its own changes, in song time. */
+  ownChords: readonly PlacedChord[];
 }
 
 export interface LeaderNote {

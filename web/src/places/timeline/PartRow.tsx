@@ -1,6 +1,7 @@
 import { memo, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { Button, Slider, Tooltip } from 'antd';
 import { createPassageTime, type Part } from '@plundra/core/song';
+import { drawChordRow, placedOwnChords } from '../../canvas/chordRow.ts';
 import { prepareSurface } from '../../canvas/surface.ts';
 import { gridLines } from '../../canvas/timeGrid.ts';
 import { secondsOf, xOf, type TimeView } from '../../canvas/view.ts';
@@ -9,6 +10,9 @@ import { useRecording } from '../../shell/usePeaks.ts';
 import { isAudible } from '../../song/newParts.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { colours, partColours } from '../../theme/tokens.ts';
+
+/** The recording's own changes stand along the lower edge of its waveform. */
+const OWN_CHORDS_PIXELS = 18;
 
 interface Props {
   part: Part;
@@ -180,6 +184,12 @@ function PartPicture({ part, view, onOpen }: { part: Part; view: TimeView; onOpe
           height - 16,
           `${colour}CC`,
         );
+        drawChordRow(context, placedOwnChords(passage, time), view, {
+          left,
+          right: left + columns,
+          top: height - OWN_CHORDS_PIXELS - 2,
+          height: OWN_CHORDS_PIXELS,
+        });
       }
     }
   }, [part, view, width, time, peaks, recording, hash]);

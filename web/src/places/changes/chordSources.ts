@@ -1,0 +1,110 @@
+/** What chords can be read from, and chords that were found but not taken yet. */
+import type { ChordsResult, ReadingRequest } from '@plundra/contract';
+import {
+  createPassageTime,
+  readChordsOf,
+  type NotePart,
+  type ReadChordAt,
+  type RecordingPart,
+  type RecordingPassage,
+  type Song,
+  type TimeMap,
+} from '@plundra/core/song';
+import { readChordsOfPart } from './readChordsOfPart.ts';
+
+export interface FoundChords {
+  /** What they were read from. */
+  name: string;
+  chords: ReadChordAt[];
+  keys: ChordsResult['keys'];
+  keyChanges: ChordsResult['keyChanges'];
+  /** Of sound only; a note part lies in the bars of the song. */
+  tempo?: ChordsResult['tempo'];
+  /** Where its seconds lie in the song. */
+  passage: Pick<RecordingPassage, 'startTicks' | 'offsetSeconds' | 'durationSeconds'>;
+  /** The one recording that can keep them as its own. */
+  keeper?: { partId: string; passageId: string };
+}
+
+export interface ChordSources {
+  recordings: RecordingPart[];
+  noteParts: NotePart[];
+}
+
+/** Seconds of a note part are those of the song. */
+const WHOLE_SONG = { startTicks: 0, offsetSeconds: 0, durationSeconds: Infinity };
+
+export function chordSources(song: Song): ChordSources {
+  return {
+    recordings: song.parts.filter(
+      (part): part is RecordingPart =>
+        part.kind === 'recording' && part.material !== 'drums' && part.passages.length > 0,
+    ),
+    noteParts: song.parts.filter((part) => part.kind === 'notes'),
+  };
+}
+
+/** Chords are read best from what plays them. */
+export function firstChordal(recordings: readonly RecordingPart[]): RecordingPart | undefined {
+  const first = (wanted: string) => recordings.find(({ material }) => material === wanted);
+  return first('keys') ?? first('guitar') ?? first('other') ?? recordings.at(0);
+}
+
+/**
+ * The parts that are read after a choice: recordings together, or a single note part.
+ * @param before what was chosen, `now` what is
+ */
+export function settledChoice(
+  before: readonly string[],
+  now: string[],
+  { noteParts }: ChordSources,
+): string[] {
+  const added = now.find((id) => !before.includes(id));
+  const isNotes = (id: string) => noteParts.some((part) => part.id === id);
+  if (added && isNotes(added)) return [added];
+  return now.filter((id) => !isNotes(id) || now.length === 1);
+}
+
+/** What to ask for, and where the answer's seconds lie. */
+export interface RecordingsToRead {
+  request: Extract<ReadingRequest, { type: 'chords' }>;
+  found: Omit<FoundChords, 'chords' | 'keys' | 'keyChanges' | 'tempo'>;
+}
+
+/** Recordings that are read together; the one that begins first counts the seconds. */
+export function recordingsToRead(parts: readonly RecordingPart[], time: TimeMap): RecordingsToRead {
+  const placed = parts
+    .map((part) => {
+      const [passage] = part.passages;
+      return { part, passage, originSeconds: createPassageTime(passage, time).originSeconds };
+    })
+    .sort((a, b) => a.originSeconds - b.originSeconds);
+  const [first, ...others] = placed;
+  const together = others.map(({ passage, originSeconds }) => ({
+    recordingHash: passage.recordingHash,
+    laterSeconds: Number((originSeconds - first.originSeconds).toFixed(4)),
+  }));
+  return {
+    request: {
+      recordingHash: first.passage.recordingHash,
+      type: 'chords',
+      ...(together.length > 0 && { together }),
+    },
+    found: {
+      name: parts.length === 1 ? first.part.name : `${parts.length} recordings`,
+      passage: parts.length === 1 ? first.passage : { ...first.passage, durationSeconds: Infinity },
+      ...(parts.length === 1 && { keeper: { partId: first.part.id, passageId: first.passage.id } }),
+    },
+  };
+}
+
+export function foundInNotes(part: NotePart, time: TimeMap): FoundChords {
+  const { chords, keys, keyChanges } = readChordsOfPart(part, time);
+  return { name: part.name, chords, keys, keyChanges, passage: WHOLE_SONG };
+}
+
+/** The changes that a recording keeps of its own. */
+export function ownChanges(part: RecordingPart): FoundChords {
+  const [passage] = part.passages;
+  return { name: part.name, chords: readChordsOf(passage), keys: [], keyChanges: [], passage };
+}
