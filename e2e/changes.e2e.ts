@@ -11,13 +11,28 @@ const names = async (page: Page) =>
     (label) => label.replace(/,.*/, ''),
   );
 
-/** Chooses the part that chords are read from, and waits until it is chosen. */
-async function readFrom(page: Page, name: string): Promise<void> {
+/** Chooses what chords are read from, and reads them. */
+async function readFrom(page: Page, ...parts: string[]): Promise<void> {
   const list = page.locator('.changes-tools .ant-select').first();
+  const remove = list.locator('.ant-select-selection-item-remove');
+  for (let left = await remove.count(); left > 0; left--) {
+    await remove.first().click();
+    await expect.poll(() => remove.count()).toBe(left - 1);
+  }
   await list.click();
-  await page.locator('.ant-select-item-option').filter({ hasText: name }).first().click();
-  await list.getByTitle(name, { exact: true }).waitFor();
+  for (const name of parts)
+    await page.locator('.ant-select-item-option').getByText(name, { exact: true }).click();
+  await page.keyboard.press('Escape');
+  await page.locator('.ant-select-dropdown:not(.ant-select-dropdown-hidden)').waitFor({ state: 'hidden' });
+  await page.getByRole('button', { name: 'Read chords' }).click();
+  await page
+    .getByRole('heading', {
+      name: `Read from ${parts.length === 1 ? parts[0] : `${parts.length} recordings`}`,
+    })
+    .waitFor({ timeout: 110_000 });
 }
+
+const take = (page: Page) => page.getByRole('button', { name: 'Take as the song’s changes' }).click();
 
 describe('the chords of the demo song', () => {
   it('are read, corrected, tried and made a part', async () => {
@@ -25,14 +40,19 @@ describe('the chords of the demo song', () => {
     await openDemo(page);
     await page.getByRole('link', { name: 'Changes' }).click();
     await page.getByText(/No chords yet/).waitFor();
-    // Keys come first: chords are read best from what plays them. The lead guitar has none.
     await readFrom(page, 'Lead guitar');
-    await page.getByRole('button', { name: 'Read chords' }).click();
-    await page.getByText(/No chords were found in Lead guitar/).waitFor({ timeout: 110_000 });
-    await readFrom(page, 'Electric piano');
-    await page.getByRole('button', { name: 'Read chords' }).click();
-    await page.getByText(/G major \(\d+ % sure\), \d+ chords/).waitFor({ timeout: 110_000 });
-    // The first eight bars of "Ferry at Six", as the electric piano plays them.
+    await page.getByText(/No chords were found in Lead guitar/).waitFor();
+    await page.getByRole('button', { name: 'Close' }).click();
+    // Guitar and keys together; nothing is changed until it is taken, and the report says what would move.
+    await readFrom(page, 'Electric piano', 'Steel guitar');
+    await page.getByText(/G major, \d+ %/).waitFor();
+    await page.getByText(/boundaries move to beats, furthest \d+ ms/).waitFor();
+    await page.getByText('As played', { exact: true }).click();
+    await page.getByText('Every boundary stays where it was played.').waitFor();
+    await page.getByText('To beats', { exact: true }).click();
+    expect(await page.getByRole('button', { name: 'Undo' }).isDisabled()).toBe(true);
+    await take(page);
+    // The first eight bars of "Ferry at Six", as both play them.
     expect((await names(page)).slice(0, 8)).toEqual(['G', 'C', 'G', 'D', 'G', 'Em', 'C', 'D']);
 
     // Another reading at a click, then a typed one; a wrong spelling is explained and changes nothing.
@@ -53,13 +73,17 @@ describe('the chords of the demo song', () => {
     await page.keyboard.press('Control+z');
     await expect.poll(async () => (await names(page))[5]).toBe(taken);
 
-    // Something else: a click says why, a second takes it.
+    // Something else: a click says why and is heard in its place, a second takes it.
     await chords(page).nth(6).click();
-    const map = page.locator('.chord-map-row').filter({ hasText: 'away' });
-    await map.getByRole('button').first().click();
-    await page.getByText(/Click again to take it/).waitFor();
+    const map = page.getByRole('group', { name: 'Chord map' });
+    await map.locator('.from-elsewhere').first().click();
+    await page.getByText(/borrowed.*Tried in its place; click again to take it/).waitFor();
     const before = (await names(page))[6];
-    await map.getByRole('button').first().click();
+    await page.getByRole('button', { name: 'Hear it in its place' }).click();
+    await expect.poll(() => page.getByTestId('position').textContent()).toMatch(/^6\./);
+    await page.getByRole('button', { name: 'Stop', exact: true }).click();
+    expect((await names(page))[6]).toBe(before);
+    await map.locator('.ant-btn-primary').click();
     await expect.poll(async () => (await names(page))[6]).not.toBe(before);
 
     // Split, merge, copy, paste, remove.
@@ -77,11 +101,32 @@ describe('the chords of the demo song', () => {
     await chords(page).nth(2).click();
     await page.keyboard.press('Control+v');
     await expect.poll(async () => (await names(page)).slice(2, 4)).toEqual(['G', 'C']);
+
+    // Dragged to another beat, and back by undo; a bar put in and taken out; a section that begins a row.
+    const placed = await names(page);
+    const start = (await chords(page).nth(1).boundingBox())!;
+    await page.mouse.move(start.x + 20, start.y + 20);
+    await page.mouse.down();
+    await page.mouse.move(start.x + start.width * 0.6, start.y + 20, { steps: 6 });
+    await page.mouse.up();
+    await expect.poll(async () => (await chords(page).nth(1).boundingBox())!.x).toBeGreaterThan(start.x + 50);
+    await page.keyboard.press('Control+z');
+    await expect.poll(async () => (await chords(page).nth(1).boundingBox())!.x).toBeLessThan(start.x + 5);
+    await chords(page).nth(4).click();
+    await page.getByRole('button', { name: 'Insert a bar' }).click();
+    await page.locator('[data-bar="5"]').locator('.chord-held').waitFor();
+    await page.getByRole('button', { name: 'Remove the bar' }).click();
+    await expect.poll(() => names(page)).toEqual(placed);
+    await page.getByLabel('Section').fill('Chorus');
+    await page.getByLabel('Section').press('Enter');
+    await page.getByRole('heading', { name: 'Chorus' }).waitFor();
     await saved(page);
 
     await page.keyboard.press('Escape');
     await page.getByRole('link', { name: 'Timeline' }).click();
+    await page.getByTestId('part-row').first().waitFor();
     await page.getByRole('link', { name: 'Changes' }).click();
+    await page.getByTestId('chord-sheet').waitFor();
     // The synth line goes with a changed chord; what was written stays.
     await page.getByLabel('Synth line follows').click();
     await page.getByText(/Nothing moves yet/).waitFor();
@@ -89,7 +134,9 @@ describe('the chords of the demo song', () => {
     await field.fill('Cm');
     await field.press('Enter');
     await page.getByRole('link', { name: 'Timeline' }).click();
+    await page.getByTestId('part-row').first().waitFor();
     await page.getByRole('link', { name: 'Changes' }).click();
+    await page.getByTestId('chord-sheet').waitFor();
     await page.getByRole('button', { name: 'Synth line', exact: true }).click();
     await page.getByText(/E5 → E♭5/).waitFor();
     await page.getByLabel('Following, in the whole song').click();
@@ -114,14 +161,21 @@ describe('the chords of the demo song', () => {
     await chords(page).first().waitFor();
     const made = await names(page);
     await readFrom(page, 'Chords · Steel guitar');
-    await page.getByRole('button', { name: 'Read chords' }).click();
-    await page.getByText(/\d+ chords; \d+ boundaries/).waitFor();
     const again = await names(page);
     // All in their order; a chord of half a bar may have gone into its neighbour, and silence is not played.
     let at = 0;
     for (const name of again) at = made.indexOf(name, at) + 1 || Infinity;
     expect(at).toBeLessThanOrEqual(made.length);
     expect(again.length).toBeGreaterThanOrEqual(made.length - 3);
+    await page.getByRole('button', { name: 'Leave it' }).click();
+
+    // A recording keeps its own; they can be taken later.
+    await readFrom(page, 'Electric piano');
+    await page.getByRole('button', { name: 'Keep as the recording’s own' }).click();
+    await page.getByRole('button', { name: 'Its own changes' }).click();
+    await take(page);
+    await expect.poll(async () => (await names(page)).slice(0, 4)).toEqual(['G', 'C', 'G', 'D']);
+    await saved(page);
   });
 });
 

@@ -18,6 +18,7 @@ import {
   type Recording,
 } from '@plundra/contract';
 import { decodePeaks } from '@plundra/core/signal';
+import { pitchClassesOf } from '@plundra/core/theory';
 import { createRecordingStore, openDatabase, openDataFolder, Problem } from './store/index.ts';
 import { startTestServer, temporaryFolder, toneFile, upload, type TestServer } from './test/helpers.ts';
 
@@ -146,6 +147,43 @@ describe('readings', () => {
     const { body } = await server.json<OnsetsResult>(`/api/readings/${asked.body.id}/result`);
     const { onsets } = onsetsResultSchema.parse(body);
     expect(onsets.map((onset) => Math.round(onset.seconds))).toEqual([0, 1, 2]);
+  });
+
+  it('of chords take recordings that play together as one', async () => {
+    // A fifth in each, A E and C G: together they are Am7 or C6 (Harte et al. 2005).
+    const low = (await upload<Recording>(server, toneFile(new Array(3).fill([220, 330])), 'low.wav')).body
+      .hash;
+    const high = (await upload<Recording>(server, toneFile(new Array(3).fill([523.25, 784])), 'high.wav'))
+      .body.hash;
+    const ask = async (together?: { recordingHash: string; laterSeconds: number }[]) => {
+      const asked = await server.post<ReadingStatus>('/api/readings', {
+        recordingHash: low,
+        type: 'chords',
+        together,
+      });
+      expect(asked.status).toBe(202);
+      expect((await waitFor(asked.body.id, ['done', 'failed'])).state).toBe('done');
+      const { body } = await server.json(`/api/readings/${asked.body.id}/result`);
+      return { id: asked.body.id, reading: chordsResultSchema.parse(body) };
+    };
+    const alone = await ask();
+    const both = await ask([{ recordingHash: high, laterSeconds: 0 }]);
+    const later = await ask([{ recordingHash: high, laterSeconds: 0.5 }]);
+    expect(new Set([alone.id, both.id, later.id]).size).toBe(3);
+    const classesOf = ({ reading }: typeof alone) => {
+      const chord = reading.chords.find((each) => each.chord)?.chord;
+      return chord ? pitchClassesOf(chord) : [];
+    };
+    expect(classesOf(alone)).not.toEqual(expect.arrayContaining([7]));
+    expect([...classesOf(both)].sort((a, b) => a - b)).toEqual([0, 4, 7, 9]);
+    // Each recording's own activations are kept, nothing of the sum.
+    expect(filesIn('derived').filter(({ name }) => name.includes('activations'))).toHaveLength(2);
+    const missing = await server.post<ErrorBody>('/api/readings', {
+      recordingHash: low,
+      type: 'chords',
+      together: [{ recordingHash: 'f'.repeat(64), laterSeconds: 0 }],
+    });
+    expect(missing.status).toBe(404);
   });
 
   it('of notes keep what sounds for other sensitivities, and judge the material', async () => {

@@ -20,6 +20,7 @@ describe('the name of played notes (common practice, as in fake books)', () => {
     ['C/F#', [54, 60, 64, 67]],
     ['G5', [43, 50, 55]],
     ['Bdim7', [47, 50, 53, 56]],
+    ['Fm7/C', [48, 53, 56, 60, 63]],
   ])('%s', (symbol, midis) => expect(named(...midis)).toBe(symbol));
 
   it('knows a seventh chord without its fifth', () => {

@@ -7,6 +7,8 @@ import { pitchClassOf } from './spelling.ts';
 /** What makes a name less likely than another, by common practice: a bass that is not the root, a fifth left out. */
 const OTHER_BASS_COST = 100;
 const NO_FIFTH_COST = 150;
+/** A sixth chord that does not stand on its root is called by its seventh: A♭6 over C is Fm7/C. */
+const TURNED_SIXTH_COST = 40;
 /** A triad or seventh without its fifth is played often; with fewer notes anything could be meant. */
 const LEAST_CLASSES_WITHOUT_FIFTH = 3;
 
@@ -22,7 +24,8 @@ export function chordOfNotes(midis: readonly number[], key: Key | null): Chord |
   for (const root of classes) {
     const above = new Set([...classes].map((each) => mod12(each - root)));
     KNOWN_DEGREES.forEach((degrees, rank) => {
-      const cost = rank + (root === bass ? 0 : OTHER_BASS_COST);
+      const turned = degrees.includes('6') ? OTHER_BASS_COST + TURNED_SIXTH_COST : OTHER_BASS_COST;
+      const cost = rank + (root === bass ? 0 : turned);
       const full = fits(above, degrees)
         ? cost
         : classes.size >= LEAST_CLASSES_WITHOUT_FIFTH &&

@@ -72,14 +72,15 @@ export async function newSong(server: TestServer, title = 'Ferry at Six'): Promi
 }
 
 /** A second of a tone for each pitch, as a WAV file. */
-export function toneFile(frequenciesHz: number[], rate = 22050): Uint8Array {
+export function toneFile(frequenciesHz: (number | number[])[], rate = 22050): Uint8Array {
   const samples = new Float32Array(frequenciesHz.length * rate);
-  frequenciesHz.forEach((hz, k) => {
-    for (let i = 0; i < rate * 0.9; i++) {
-      const edge = Math.min(1, i / 300, (rate * 0.9 - i) / 300);
-      for (let h = 1; h < 6; h++)
-        samples[k * rate + i] += (0.2 / h) * edge * Math.sin((2 * Math.PI * hz * h * i) / rate);
-    }
+  frequenciesHz.forEach((tones, k) => {
+    for (const hz of [tones].flat())
+      for (let i = 0; i < rate * 0.9; i++) {
+        const edge = Math.min(1, i / 300, (rate * 0.9 - i) / 300);
+        for (let h = 1; h < 6; h++)
+          samples[k * rate + i] += (0.2 / h) * edge * Math.sin((2 * Math.PI * hz * h * i) / rate);
+      }
   });
   return encodeWav([samples], rate);
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { chordSpans, createSong, createTimeMap, type Change } from '@plundra/core/song';
-import { beatAt, fitsOneLine, layOutBars, nameSize } from './sheetLayout.ts';
+import { beatAt, fitsOneLine, layOutBars, nameSize, rowsOf } from './sheetLayout.ts';
 
 const song = createSong('s', 'Song');
 const time = createTimeMap(song);
@@ -30,6 +30,22 @@ describe('the chord sheet', () => {
     expect(bars[2].chords[0].from).toBe(0.25);
     expect(bars[2].held?.id).toBe('b');
     expect(bars[4].held?.id).toBe('c');
+  });
+
+  it('begins a row for each section, named or not', () => {
+    const rows = rowsOf(bars, 4, [{ startTicks: 3840 * 2, name: 'Chorus' }]);
+    expect(rows.map(({ section, bars }) => [section, bars.map(({ bar }) => bar)])).toEqual([
+      [undefined, [1, 2]],
+      ['Chorus', [3, 4, 5]],
+    ]);
+    expect(rowsOf(bars, 4, []).map(({ bars }) => bars.length)).toEqual([4, 1]);
+  });
+
+  it('lays out four hundred bars with a chord on every beat', () => {
+    const many = Array.from({ length: 1600 }, (_, i) => change(`m${i}`, 960 * i));
+    const long = layOutBars(chordSpans(many, 3840 * 400), 3840 * 400, time, 8);
+    expect(long).toHaveLength(400);
+    expect(long.every(({ chords }) => chords.length === 4)).toBe(true);
   });
 
   it('knows the beat under the pointer', () => {

@@ -1,0 +1,185 @@
+import { describe, expect, it } from 'vitest';
+import { chordSymbol, parseChord } from '../theory/index.ts';
+import {
+  applyEdit,
+  bracketedChords,
+  changesOf,
+  chordSheetText,
+  createSong,
+  createTimeMap,
+  insertTime,
+  moveChords,
+  planTranspose,
+  putSection,
+  removeTime,
+  songSchema,
+  type Change,
+  type ChangesChange,
+  type RecordingPart,
+  type Song,
+} from './index.ts';
+
+const BAR = 3840;
+const change = (id: string, bar: number, symbol: string): Change => {
+  const parsed = parseChord(symbol);
+  if ('error' in parsed) throw new Error(parsed.error);
+  return { id, startTicks: bar * BAR, chord: parsed.chord };
+};
+const changes = [change('a', 0, 'G'), change('b', 1, 'C'), change('c', 2, 'D7'), change('d', 3, 'G')];
+const song: Song = { ...createSong('s', 'Song'), key: { tonic: 'G', mode: 'major' }, changes };
+const time = createTimeMap(song);
+const ids = () => {
+  let next = 0;
+  return () => `new${next++}`;
+};
+const after = ({ remove, put }: ChangesChange) =>
+  changesOf(applyEdit(song, { type: 'changes.put', remove, put }).song).map(
+    ({ startTicks, chord }) => `${startTicks / BAR}:${chordSymbol(chord)}`,
+  );
+
+describe('moving chords', () => {
+  it('starts them earlier or later and leaves the others', () => {
+    expect(after(moveChords(changes, new Set(['b']), 960))).toEqual(['0:G', '1.25:C', '2:D7', '3:G']);
+    expect(after(moveChords(changes, new Set(['b', 'c']), -BAR / 2))).toEqual([
+      '0:G',
+      '0.5:C',
+      '1.5:D7',
+      '3:G',
+    ]);
+  });
+
+  it('replaces a chord on which one lands, and passes others', () => {
+    expect(after(moveChords(changes, new Set(['b']), BAR))).toEqual(['0:G', '2:C', '3:G']);
+    expect(after(moveChords(changes, new Set(['b']), 1.5 * BAR))).toEqual(['0:G', '2:D7', '2.5:C', '3:G']);
+    // Two that move together never replace each other.
+    expect(after(moveChords(changes, new Set(['a', 'b']), BAR))).toEqual(['1:G', '2:C', '3:G']);
+  });
+
+  it('never starts one before the song, and says nothing when nothing moves', () => {
+    expect(after(moveChords(changes, new Set(['b']), -3 * BAR))).toEqual(['0:C', '2:D7', '3:G']);
+    expect(moveChords(changes, new Set(['a']), -960)).toEqual({ remove: [], put: [] });
+    expect(moveChords(changes, new Set(), 960)).toEqual({ remove: [], put: [] });
+  });
+
+  it('is undone as one step', () => {
+    const { remove, put } = moveChords(changes, new Set(['b']), BAR);
+    const moved = applyEdit(song, { type: 'changes.put', remove, put });
+    expect(applyEdit(moved.song, moved.inverse).song).toEqual(song);
+  });
+});
+
+describe('bars of chords', () => {
+  const sections = [
+    { id: 'v', startTicks: 0, name: 'Verse' },
+    { id: 'w', startTicks: 2 * BAR, name: 'Chorus' },
+  ];
+
+  it('are put in: the chord before holds on', () => {
+    const shifted = insertTime(changes, sections, 2 * BAR, BAR);
+    expect(after(shifted.changes)).toEqual(['0:G', '1:C', '3:D7', '4:G']);
+    expect(shifted.sections.map(({ startTicks }) => startTicks / BAR)).toEqual([0, 3]);
+  });
+
+  it('are taken out with what starts in them', () => {
+    const shifted = removeTime(changes, sections, 2 * BAR, BAR, ids());
+    expect(after(shifted.changes)).toEqual(['0:G', '1:C', '2:G']);
+    expect(shifted.sections.map(({ name }) => name)).toEqual(['Verse']);
+  });
+
+  it('keep the chord that goes on behind them', () => {
+    const long = [change('a', 0, 'G'), change('b', 1.5, 'C')];
+    const { changes: made } = removeTime(long, [], BAR, BAR, ids());
+    const next = applyEdit({ ...song, changes: long }, { type: 'changes.put', ...made }).song;
+    expect(changesOf(next).map(({ startTicks, chord }) => [startTicks / BAR, chordSymbol(chord)])).toEqual([
+      [0, 'G'],
+      [1, 'C'],
+    ]);
+  });
+});
+
+describe('sections', () => {
+  it('are named, renamed and taken away', () => {
+    const one = putSection([], BAR, ' Verse ', ids());
+    expect(one).toEqual([{ id: 'new0', startTicks: BAR, name: 'Verse' }]);
+    const two = putSection(putSection(one, 0, 'Intro', ids()), BAR, 'Chorus', ids());
+    expect(two.map(({ id, name }) => [id, name])).toEqual([
+      ['new0', 'Intro'],
+      ['new0', 'Chorus'],
+    ]);
+    expect(putSection(two, 0, '', ids()).map(({ name }) => name)).toEqual(['Chorus']);
+  });
+
+  it('stand in the sheets that are handed out, each on a row of its own', () => {
+    const made = { ...song, sections: putSection([], 2 * BAR, 'Chorus', ids()) };
+    expect(chordSheetText(made, time)).toBe('| G    | C    |\n\nChorus:\n| D7   | G    |\n');
+    expect(bracketedChords(made, time)).toContain('{comment: Chorus}\n| [D7]   | [G]    |');
+  });
+});
+
+describe('changes of a recording of its own', () => {
+  const part: RecordingPart = {
+    kind: 'recording',
+    id: 'p',
+    name: 'Guitar',
+    mark: 'GU',
+    colour: 0,
+    levelDb: 0,
+    pan: 0,
+    mute: false,
+    solo: false,
+    material: 'guitar',
+    passages: [
+      {
+        type: 'recording',
+        id: 'q',
+        startTicks: 0,
+        recordingHash: 'a'.repeat(64),
+        offsetSeconds: 0,
+        durationSeconds: 8,
+        line: null,
+      },
+    ],
+  };
+  const withPart: Song = { ...song, parts: [part] };
+  const chords = [{ startSeconds: 0.1, chord: changes[0].chord, confidence: 0.9 }];
+
+  it('are kept and taken away again by an edit', () => {
+    const edit = { type: 'passage.chords' as const, partId: 'p', passageId: 'q', chords };
+    const kept = applyEdit(withPart, edit);
+    expect(songSchema.parse(kept.song).parts[0].passages[0]).toMatchObject({ chords });
+    expect(applyEdit(kept.song, kept.inverse).song).toEqual(withPart);
+  });
+});
+
+describe('another key', () => {
+  it('takes chord keys along, and what a part was written over', () => {
+    const follows = { aim: 'chord', way: 'root', bassOnBass: false, writtenOver: changes } as const;
+    const full: Song = {
+      ...song,
+      chordKeys: [{ chord: changes[2].chord!, inversion: 1 }, null],
+      parts: [
+        {
+          kind: 'notes',
+          id: 'n',
+          name: 'Line',
+          mark: 'LI',
+          colour: 0,
+          levelDb: 0,
+          pan: 0,
+          mute: false,
+          solo: false,
+          program: 0,
+          follows: { ...follows, writtenOver: [...changes] },
+          passages: [],
+        },
+      ],
+    };
+    const { edit } = planTranspose(full, { tonic: 'A', mode: 'major' }, 2);
+    const moved = applyEdit(full, edit).song;
+    expect(moved.chordKeys?.map((key) => key && chordSymbol(key.chord))).toEqual(['E7', null]);
+    const [line] = moved.parts;
+    expect(line.kind === 'notes' && line.follows?.writtenOver.map(({ chord }) => chordSymbol(chord))).toEqual(
+      ['A', 'D', 'E7', 'A'],
+    );
+  });
+});
