@@ -34,7 +34,10 @@ export function ChangesPlace() {
     () => found && changesFromReading(found.chords, found.passage, time, pull, () => crypto.randomUUID()),
     [found, time, pull],
   );
-  const shown = pulled ? chordSpans(pulled.changes, endTicks) : spans;
+  const shown = useMemo(
+    () => (pulled ? chordSpans(pulled.changes, endTicks) : spans),
+    [pulled, spans, endTicks],
+  );
   const bars = useMemo(() => layOutBars(shown, endTicks, time, LEAST_BARS), [shown, endTicks, time]);
   const field = useRef<HTMLInputElement | null>(null);
   const playingId = usePlayingChange(changes);
@@ -106,7 +109,7 @@ export function ChangesPlace() {
             sections={sections}
             songKey={found?.keys.at(0)?.key ?? song.key}
             selected={found ? NONE : selected}
-            place={place === null || found ? null : { ticks: place }}
+            place={found ? null : place}
             playingId={playingId}
             onSelect={found ? ({ chord }) => hear(chord) : editing.select}
             onPlace={found ? () => undefined : editing.goTo}

@@ -54,9 +54,10 @@ describe('the chord sheet', () => {
   });
 
   it('sets long names smaller, never too small to read', () => {
-    expect(nameSize(1, 200)).toBe(23);
-    expect(nameSize(8, 55)).toBeLessThan(14);
-    expect(nameSize(20, 20)).toBe(11);
-    expect([fitsOneLine(4, 55), fitsOneLine(14, 55)]).toEqual([true, false]);
+    expect(nameSize('G', 200)).toBe(23);
+    expect(nameSize('F♯m7♭5/C', 55)).toBeLessThan(14);
+    expect(nameSize('B♭m', 40)).toBeLessThan(nameSize('B♭7', 40));
+    expect(nameSize('C7(♯9)(♯11)(♭13)/G♯', 20)).toBe(11);
+    expect([fitsOneLine('Am7', 55), fitsOneLine('C7(♯9)(♯11)/G♯', 55)]).toEqual([true, false]);
   });
 });

@@ -78,15 +78,24 @@ export function beatAt({ startTicks, endTicks, beats }: SheetBar, share: number)
 }
 
 /** Size of a chord name so that it fits its place: shorter places and longer names are set smaller. */
-export function nameSize(letters: number, widthPixels: number): number {
-  return Math.max(LEAST_SIZE, Math.min(MOST_SIZE, widthPixels / neededEms(letters)));
+export function nameSize(text: string, widthPixels: number): number {
+  return Math.max(LEAST_SIZE, Math.min(MOST_SIZE, widthPixels / neededEms(text)));
 }
 
 /** Whether the name can be read in one line; else it is broken into two. */
-export function fitsOneLine(letters: number, widthPixels: number): boolean {
-  return widthPixels >= LEAST_SIZE * neededEms(letters);
+export function fitsOneLine(text: string, widthPixels: number): boolean {
+  return widthPixels >= LEAST_SIZE * neededEms(text);
 }
 
 const LEAST_SIZE = 11;
 const MOST_SIZE = 23;
-const neededEms = (letters: number) => 0.56 * Math.max(1, letters);
+/** Widths in ems of the bold typeface, a little generous; what follows root and minor is raised and smaller. */
+const RAISED = 0.68;
+const neededEms = (text: string) =>
+  Math.max(
+    0.6,
+    [...text].reduce((sum, letter, i) => {
+      const ems = /[mM]/.test(letter) ? 0.88 : /[A-G]/.test(letter) ? 0.64 : letter === '/' ? 0.4 : 0.56;
+      return sum + (/[0-9()+°ø]/.test(letter) && i > 0 ? RAISED * ems : ems);
+    }, 0),
+  );
