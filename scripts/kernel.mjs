@@ -10,7 +10,7 @@ import { join } from 'node:path';
 const COMPILER = 'assemblyscript@0.28.20';
 const MODULES = [
   { source: 'convolve', target: 'reading/chordal/kernelBytes.ts', name: 'KERNEL_BASE64' },
-  { source: 'transform', target: 'signal/transformBytes.ts', name: 'TRANSFORM_BASE64' },
+  { source: 'signal', target: 'signal/signalBytes.ts', name: 'SIGNAL_BASE64' },
 ];
 
 const folder = mkdtempSync(join(tmpdir(), 'kernel-'));

@@ -3,6 +3,7 @@
  * pitch candidates, the loudness and the onset strength. Everything later works on these few numbers, so a
  * recording of hours needs little memory.
  */
+import { FRAMES_AT_ONCE } from '../signal/index.ts';
 import { hzToMidi } from '../theory/index.ts';
 import { GrowingFloats } from './growing.ts';
 import { createDifferenceFunction } from './differenceFunction.ts';
@@ -74,6 +75,9 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
     return sum > 0 ? Math.max(SILENCE_DB, 10 * Math.log10(sum / (2 * LEVEL_HALF))) : SILENCE_DB;
   };
 
+  const fourOffsets = Array.from({ length: FRAMES_AT_ONCE }, (_, i) => i * HOP_SAMPLES);
+  let strengths: number[] = [];
+
   const runBlock = (count: number) => {
     for (let frame = 0; frame < count; frame += 2) {
       const first = margin + frame * HOP_SAMPLES;
@@ -82,7 +86,12 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
       const secondDb = level(second);
       const at = midi.length;
       const half = flux.frameSamples / 2;
-      const [firstFlux, secondFlux] = flux.pair(held, first - half, second - half);
+      // Flux is taken for four frames at once.
+      const inFour = frame % FRAMES_AT_ONCE;
+      if (inFour === 0) {
+        const offsets = fourOffsets.slice(0, count - frame).map((offset) => first - half + offset);
+        strengths = flux.run(held, offsets);
+      }
       const midiOut = midi.extend(2 * CANDIDATES);
       const probabilityOut = probability.extend(2 * CANDIDATES);
       if (Math.max(firstDb, secondDb) > PITCH_FLOOR_DB) {
@@ -92,16 +101,15 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
         aperiodicity.push(
           writeCandidates(normalisedB, shortestLag, last, midiOut, probabilityOut, at + CANDIDATES),
         );
-        flux.amplitudes.forEach((amplitude, i) =>
+        for (let i = 0; i < 2; i++)
           supportCandidates(
-            amplitude,
+            flux.amplitudes[inFour + i],
             flux.frameSamples,
             midiOut,
             probabilityOut,
             at + i * CANDIDATES,
             highestMidi,
-          ),
-        );
+          );
       } else {
         aperiodicity.push(1);
         aperiodicity.push(1);
@@ -111,8 +119,8 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
       pushEnvelope(envelope, held, second);
       levelDb.push(firstDb);
       levelDb.push(secondDb);
-      onsetStrength.push(firstFlux);
-      onsetStrength.push(secondFlux);
+      onsetStrength.push(strengths[inFour]);
+      onsetStrength.push(strengths[inFour + 1]);
     }
     frames += count;
     held.copyWithin(0, count * HOP_SAMPLES, heldCount);

@@ -18,7 +18,7 @@ const LEAST_SPACING_BINS = 3.5;
 
 /**
  * Moves probability of candidates whose own harmonics are absent to the double or triple frequency, in place.
- * `amplitude`: magnitude spectrum of the frame, `size` / 2 + 1 bins; `highestMidi`: no candidate above it is made.
+ * `amplitude`: magnitude spectrum of the frame, `size` / 2 bins; `highestMidi`: no candidate above it is made.
  */
 export function supportCandidates(
   amplitude: Float32Array,

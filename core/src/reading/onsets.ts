@@ -57,7 +57,7 @@ export function createOnsetReader(sampleRateHz: Hertz): OnsetReader {
     while (held.length - at >= needed || (all && held.length - at > half)) {
       const frame = new Float32Array(needed);
       frame.set(held.subarray(at, at + needed));
-      for (const value of flux.pair(frame, 0, HOP_SAMPLES)) strength.push(value);
+      for (const value of flux.run(frame, [0, HOP_SAMPLES])) strength.push(value);
       for (let from = half; from < half + pair; from += ENVELOPE_HOP_SAMPLES) {
         let peak = 0;
         for (let i = from; i < from + ENVELOPE_HOP_SAMPLES; i++) peak = Math.max(peak, Math.abs(frame[i]));

@@ -1,4 +1,4 @@
-import { createTransform, hannWindow } from '../signal/index.ts';
+import { createFrameBands, FRAMES_AT_ONCE, hannWindow } from '../signal/index.ts';
 import { READING_HZ } from './melodySettings.ts';
 
 const WINDOW_SAMPLES = 1024;
@@ -10,29 +10,32 @@ const LAG_FRAMES = 2;
 
 /**
  * Onset strength by spectral flux with a maximum filter along frequency, which keeps vibrato from counting as
- * change (Böck & Widmer 2013). Spectra in dB over 24 bands an octave. Feed frames in pairs: one complex
- * transform serves two real frames.
+ * change (Böck & Widmer 2013). Spectra in dB over 24 bands an octave. Four frames cost as much as one.
  */
 export interface SpectralFlux {
   readonly frameSamples: number;
-  /** Magnitude spectra of the last pair, frameSamples / 2 + 1 bins each. */
-  readonly amplitudes: readonly [Float32Array, Float32Array];
-  /** Onset strength (dB per band, mean of rises) of the frames centred in the windows at the two offsets. */
-  pair(signal: Float32Array, first: number, second: number): [number, number];
+  /** Magnitude spectra of the frames of the last run, frameSamples / 2 bins each. */
+  readonly amplitudes: readonly Float32Array[];
+  /**
+   * Onset strength (dB per band, mean of rises) of the frames whose windows begin at the offsets, one to four in their
+   * order.
+   */
+  run(signal: Float32Array, offsets: readonly number[]): number[];
 }
 
 export function createSpectralFlux(): SpectralFlux {
-  const transform = createTransform(WINDOW_SAMPLES);
+  const bins = WINDOW_SAMPLES / 2;
+  const spectra = createFrameBands(
+    WINDOW_SAMPLES,
+    Array.from({ length: bins }, (_, first) => ({ first, weights: [1] })),
+  );
   const window = hannWindow(WINDOW_SAMPLES);
-  const input = transform.createComplex();
-  const spectrum = transform.createComplex();
   const bands = bandEdges();
   const history: Float32Array[] = Array.from({ length: LAG_FRAMES }, () =>
     new Float32Array(bands.length - 1).fill(-100),
   );
 
-  const bins = WINDOW_SAMPLES / 2 + 1;
-  const amplitudes: [Float32Array, Float32Array] = [new Float32Array(bins), new Float32Array(bins)];
+  const amplitudes = Array.from({ length: FRAMES_AT_ONCE }, () => new Float32Array(bins));
 
   const flux = (amplitude: Float32Array): number => {
     const now = new Float32Array(bands.length - 1);
@@ -57,23 +60,19 @@ export function createSpectralFlux(): SpectralFlux {
   return {
     frameSamples: WINDOW_SAMPLES,
     amplitudes,
-    pair(signal, first, second) {
-      for (let i = 0; i < WINDOW_SAMPLES; i++) {
-        input[2 * i] = signal[first + i] * window[i];
-        input[2 * i + 1] = signal[second + i] * window[i];
-      }
-      transform.forward(spectrum, input);
-      // Even part of the spectrum is the first frame, odd part the second.
-      for (let bin = 0; bin < bins; bin++) {
-        const mirror = bin === 0 ? 0 : WINDOW_SAMPLES - bin;
-        const re = spectrum[2 * bin];
-        const im = spectrum[2 * bin + 1];
-        const mirrorRe = spectrum[2 * mirror];
-        const mirrorIm = spectrum[2 * mirror + 1];
-        amplitudes[0][bin] = Math.sqrt((re + mirrorRe) ** 2 + (im - mirrorIm) ** 2) / 2;
-        amplitudes[1][bin] = Math.sqrt((re - mirrorRe) ** 2 + (im + mirrorIm) ** 2) / 2;
-      }
-      return [flux(amplitudes[0]), flux(amplitudes[1])];
+    run(signal, offsets) {
+      const { input } = spectra;
+      offsets.forEach((offset, f) => {
+        for (let i = 0, at = f; i < WINDOW_SAMPLES; i++, at += FRAMES_AT_ONCE)
+          input[at] = signal[offset + i] * window[i];
+      });
+      const powers = spectra.run();
+      return offsets.map((_, f) => {
+        const amplitude = amplitudes[f];
+        for (let bin = 0, at = f; bin < bins; bin++, at += FRAMES_AT_ONCE)
+          amplitude[bin] = Math.sqrt(powers[at]);
+        return flux(amplitude);
+      });
     },
   };
 }

@@ -1,8 +1,8 @@
 /**
- * Spectra of four frames at once, and the power of bands of each: the compiled transform (core/kernel/transform.as),
+ * Spectra of four frames at once, and the power of bands of each: the compiled transform (core/kernel/signal.as),
  * several times as fast as one frame after the other.
  */
-import { TRANSFORM_BASE64 } from './transformBytes.ts';
+import { createSignalKernel } from './signalKernel.ts';
 
 /** Frames that are transformed together. */
 export const FRAMES_AT_ONCE = 4;
@@ -20,17 +20,6 @@ export interface FrameBands {
   run(): Float32Array;
 }
 
-interface Exports {
-  memory: WebAssembly.Memory;
-  realTransform(input: number, size: number, turns: number, work: number): number;
-  bandPowers(bins: number, bands: number, firsts: number, ends: number, weights: number, out: number): void;
-}
-
-const PAGE_BYTES = 65536;
-const FLOAT = 4;
-
-let compiled: WebAssembly.Module | undefined;
-
 /**
  * @param size of the frames: a power of two, at least 8
  * @param bands within bins 0 … size/2 − 1
@@ -41,9 +30,6 @@ export function createFrameBands(size: number, bands: readonly Band[]): FrameBan
   for (const { first, weights } of bands)
     if (first < 0 || first + weights.length > size / 2)
       throw new RangeError('createFrameBands: a band reaches beyond the spectrum.');
-  compiled ??= new WebAssembly.Module(Uint8Array.from(atob(TRANSFORM_BASE64), (c) => c.charCodeAt(0)));
-  const { memory, realTransform, bandPowers } = new WebAssembly.Instance(compiled, {})
-    .exports as unknown as Exports;
   const weightCount = bands.reduce((sum, { weights }) => sum + weights.length, 0);
   const sizes = {
     input: FRAMES_AT_ONCE * size,
@@ -54,13 +40,8 @@ export function createFrameBands(size: number, bands: readonly Band[]): FrameBan
     ends: bands.length,
     weights: weightCount,
   };
-  const total = Object.values(sizes).reduce((sum, count) => sum + count, 0);
-  memory.grow(Math.ceil((total * FLOAT) / PAGE_BYTES));
-  let used = 0;
-  const place = (count: number) => {
-    used += count;
-    return (used - count) * FLOAT;
-  };
+  const kernel = createSignalKernel(Object.values(sizes).reduce((sum, count) => sum + count, 0));
+  const { memory, place } = kernel;
   const at = {
     input: place(sizes.input),
     work: place(sizes.work),
@@ -88,8 +69,8 @@ export function createFrameBands(size: number, bands: readonly Band[]): FrameBan
   return {
     input: new Float32Array(memory.buffer, at.input, sizes.input),
     run() {
-      const bins = realTransform(at.input, size, at.turns, at.work);
-      bandPowers(bins, bands.length, at.firsts, at.ends, at.weights, at.out);
+      const bins = kernel.realTransform(at.input, size, at.turns, at.work);
+      kernel.bandPowers(bins, bands.length, at.firsts, at.ends, at.weights, at.out);
       return out;
     },
   };

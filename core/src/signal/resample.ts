@@ -1,3 +1,4 @@
+import { createSignalKernel } from './signalKernel.ts';
 import type { Hertz } from './units.ts';
 
 /** Zero crossings of the interpolation kernel on each side; sets the steepness of the band edge. */
@@ -8,6 +9,10 @@ const MOST_EXACT_PHASES = 1024;
 const PHASES = 256;
 /** Kaiser window shape: about −90 dB side lobes (Kaiser 1974). */
 const KAISER_BETA = 9;
+
+/** What is computed together. */
+const OUTPUTS_AT_ONCE = 4096;
+const SIGNAL_AT_ONCE = 65536;
 
 /** Takes audio in pieces of any length and gives it back at another rate. */
 export interface StreamResampler {
@@ -33,30 +38,37 @@ export function createResampler(inputHz: Hertz, outputHz: Hertz): StreamResample
   const exactPhases = outputHz / greatestCommonDivisor(inputHz, outputHz);
   const isExact = exactPhases <= MOST_EXACT_PHASES;
   const phases = isExact ? exactPhases : PHASES;
-  const table = kernelTable(cutoff, halfWidth, phases);
+  const filter = createRowFilter(kernelTable(cutoff, halfWidth, phases), taps);
 
   // `held` starts with zeros, so that the first output sees silence before the first input.
   let held: Float32Array<ArrayBufferLike> = new Float32Array(halfWidth);
   let heldStart = -halfWidth;
   let inputCount = 0;
   let outputCount = 0;
+  const firsts = new Int32Array(OUTPUTS_AT_ONCE);
+  const rows = new Int32Array(OUTPUTS_AT_ONCE);
+  const mixes = new Float32Array(OUTPUTS_AT_ONCE);
 
   const run = (limit: number): Float32Array => {
     const produced = new Float32Array(Math.max(0, limit - outputCount));
-    const signal = held;
-    for (let n = 0; n < produced.length; n++) {
-      const position = (outputCount + n) * step;
-      // A position that falls on a phase must not be rounded to just below it.
-      const whole = Math.floor(isExact ? position + 1e-7 : position);
-      const phasePosition = (position - whole) * phases;
-      const phase = isExact ? Math.round(phasePosition) : Math.floor(phasePosition);
-      const mix = isExact ? 0 : phasePosition - phase;
-      // As integers: an index that came from a fraction is slow for every tap.
-      const first = (whole - halfWidth + 1 - heldStart) | 0;
-      const rowA = (phase * taps) | 0;
-      const rowB = rowA + taps;
-      const sumA = dot(signal, first, table, rowA, taps);
-      produced[n] = mix > 0 ? sumA + (dot(signal, first, table, rowB, taps) - sumA) * mix : sumA;
+    for (let from = 0; from < produced.length; from += OUTPUTS_AT_ONCE) {
+      const count = Math.min(OUTPUTS_AT_ONCE, produced.length - from);
+      for (let n = 0; n < count; n++) {
+        const position = (outputCount + from + n) * step;
+        // A position that falls on a phase must not be rounded to just below it.
+        const whole = Math.floor(isExact ? position + 1e-7 : position);
+        const phasePosition = (position - whole) * phases;
+        rows[n] = isExact ? Math.round(phasePosition) : Math.floor(phasePosition);
+        mixes[n] = isExact ? 0 : phasePosition - rows[n];
+        firsts[n] = whole - halfWidth + 1 - heldStart;
+      }
+      const out = produced.subarray(from, from + count);
+      filter(held, firsts, rows, out);
+      if (isExact) continue;
+      const before = out.slice();
+      for (let n = 0; n < count; n++) rows[n]++;
+      filter(held, firsts, rows, out);
+      for (let n = 0; n < count; n++) out[n] = before[n] + (out[n] - before[n]) * mixes[n];
     }
     outputCount += produced.length;
     const keepFrom = Math.floor(outputCount * step) - halfWidth - heldStart;
@@ -86,18 +98,46 @@ export function resample(input: Float32Array, inputHz: Hertz, outputHz: Hertz): 
   return concat(resampler.push(input), resampler.finish());
 }
 
-/** Sum of products of `count` (a multiple of 2) values; four sums run side by side, as one would wait for itself. */
-function dot(a: Float32Array, fromA: number, b: Float32Array, fromB: number, count: number): number {
-  let [s0, s1, s2, s3] = [0, 0, 0, 0];
-  let k = 0;
-  for (; k + 4 <= count; k += 4) {
-    s0 += a[fromA + k] * b[fromB + k];
-    s1 += a[fromA + k + 1] * b[fromB + k + 1];
-    s2 += a[fromA + k + 2] * b[fromB + k + 2];
-    s3 += a[fromA + k + 3] * b[fromB + k + 3];
-  }
-  for (; k < count; k++) s0 += a[fromA + k] * b[fromB + k];
-  return s0 + s1 + (s2 + s3);
+/** Sums of products of stretches of a signal with rows of a table of `taps` columns, one for each place of `out`. */
+function createRowFilter(
+  table: Float32Array,
+  taps: number,
+): (signal: Float32Array, firsts: Int32Array, rows: Int32Array, out: Float32Array) => void {
+  // Rows are filled up with zeros to what is multiplied at once.
+  const columns = Math.ceil(taps / 4) * 4;
+  const rowCount = table.length / taps;
+  const kernel = createSignalKernel(rowCount * columns + SIGNAL_AT_ONCE + columns + 3 * OUTPUTS_AT_ONCE);
+  const { memory, place } = kernel;
+  const at = {
+    table: place(rowCount * columns),
+    firsts: place(OUTPUTS_AT_ONCE),
+    rows: place(OUTPUTS_AT_ONCE),
+    out: place(OUTPUTS_AT_ONCE),
+    signal: place(SIGNAL_AT_ONCE + columns),
+  };
+  const placed = new Float32Array(memory.buffer, at.table, rowCount * columns);
+  for (let row = 0; row < rowCount; row++)
+    placed.set(table.subarray(row * taps, (row + 1) * taps), row * columns);
+  const placedFirsts = new Int32Array(memory.buffer, at.firsts, OUTPUTS_AT_ONCE);
+  const placedRows = new Int32Array(memory.buffer, at.rows, OUTPUTS_AT_ONCE);
+  const placedOut = new Float32Array(memory.buffer, at.out, OUTPUTS_AT_ONCE);
+  const placedSignal = new Float32Array(memory.buffer, at.signal, SIGNAL_AT_ONCE + columns);
+  return (signal, firsts, rows, out) => {
+    for (let from = 0; from < out.length;) {
+      // As many as their stretch of the signal fits; one always does.
+      const start = firsts[from];
+      let to = from + 1;
+      while (to < out.length && firsts[to] + taps - start <= SIGNAL_AT_ONCE) to++;
+      const end = Math.min(signal.length, firsts[to - 1] + taps);
+      placedSignal.set(signal.subarray(start, end));
+      placedSignal.fill(0, end - start, end - start + columns);
+      for (let n = from; n < to; n++) placedFirsts[n - from] = firsts[n] - start;
+      placedRows.set(rows.subarray(from, to));
+      kernel.filterRows(at.signal, at.firsts, at.rows, at.table, columns, at.out, to - from);
+      out.set(placedOut.subarray(0, to - from), from);
+      from = to;
+    }
+  };
 }
 
 function greatestCommonDivisor(a: number, b: number): number {

@@ -3,7 +3,7 @@
  * 2007, "Beat tracking by dynamic programming"). Differences: the tempo looks at four multiples of a beat and prefers
  * what people tap; beats are refined to the strongest rise within 35 ms.
  */
-import { quantile, type Seconds } from '../../signal/index.ts';
+import { FRAMES_AT_ONCE, quantile, type Seconds } from '../../signal/index.ts';
 import { KEYS, LOWEST_KEY, type Activations } from '../chordal/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
 import { createSpectralFlux } from '../spectralFlux.ts';
@@ -103,16 +103,16 @@ export function onsetStrength(samples: Float32Array): Float32Array {
   const flux = createSpectralFlux();
   const half = flux.frameSamples / 2;
   const frames = Math.floor(samples.length / HOP_SAMPLES) + 1;
-  const raw = new Float32Array(frames + 1);
+  const raw = new Float32Array(frames);
   const padded = new Float32Array(samples.length + flux.frameSamples + 2 * HOP_SAMPLES);
   padded.set(samples, half);
-  for (let frame = 0; frame < frames; frame += 2) {
-    const at = frame * HOP_SAMPLES;
-    const [a, b] = flux.pair(padded, at, Math.min(at + HOP_SAMPLES, padded.length - flux.frameSamples));
-    raw[frame] = a;
-    raw[frame + 1] = b;
+  for (let frame = 0; frame < frames; frame += FRAMES_AT_ONCE) {
+    const offsets = Array.from({ length: Math.min(FRAMES_AT_ONCE, frames - frame) }, (_, i) =>
+      Math.min((frame + i) * HOP_SAMPLES, padded.length - flux.frameSamples),
+    );
+    raw.set(flux.run(padded, offsets), frame);
   }
-  return prominence(raw.subarray(0, frames));
+  return prominence(raw);
 }
 
 function prominence(raw: Float32Array): Float32Array {

@@ -1,5 +1,6 @@
-// Transforms of four real frames at once in SIMD, compiled by `npm run kernel` to src/signal/transformBytes.ts.
-// Four frames lie side by side: sample i of frame f is the float at 16·i + 4·f. Addresses are in bytes.
+// The inner loops of transforms and filters in SIMD, compiled by `npm run kernel` to src/signal/signalBytes.ts.
+// Addresses are in bytes. Transforms take four real frames at once, which lie side by side: sample i of frame f is the
+// float at 16·i + 4·f.
 
 /**
  * Discrete Fourier transform of `size` real samples (a power of two, at least 8): complex bins 0 … size/2 − 1 as
@@ -165,5 +166,43 @@ export function bandPowers(
       p += 32;
     }
     v128.store(out + 16 * k, f32x4.add(f32x4.mul(re, re), f32x4.mul(im, im)));
+  }
+}
+
+/**
+ * Sums of products: out[n] is that of `taps` floats (a multiple of 4) of the signal from firsts[n] on with a row of the
+ * table.
+ */
+export function filterRows(
+  signal: usize,
+  firsts: usize,
+  rows: usize,
+  table: usize,
+  taps: i32,
+  out: usize,
+  count: i32,
+): void {
+  const bytes = 4 * taps;
+  const even = bytes & ~31;
+  for (let n = 0; n < count; n++) {
+    let p = signal + 4 * load<i32>(firsts + 4 * n);
+    let q = table + bytes * load<i32>(rows + 4 * n);
+    const last = p + even;
+    let a = f32x4.splat(0);
+    let b = a;
+    while (p < last) {
+      a = f32x4.add(a, f32x4.mul(v128.load(p), v128.load(q)));
+      b = f32x4.add(b, f32x4.mul(v128.load(p, 16), v128.load(q, 16)));
+      p += 32;
+      q += 32;
+    }
+    if (even < bytes) a = f32x4.add(a, f32x4.mul(v128.load(p), v128.load(q)));
+    a = f32x4.add(a, b);
+    store<f32>(
+      out + 4 * n,
+      f32x4.extract_lane(a, 0) +
+        f32x4.extract_lane(a, 1) +
+        (f32x4.extract_lane(a, 2) + f32x4.extract_lane(a, 3)),
+    );
   }
 }
