@@ -3,7 +3,16 @@
  * numbers notes are decoded with any sensitivity, and chords are read.
  */
 import { quantile } from '../../signal/index.ts';
-import { BINS, computeMaps, decimate, FLOOR_DB, STEP_DB, type ChordalMaps } from './frontEnd.ts';
+import {
+  BINS,
+  computeMaps,
+  decimate,
+  DROPPED_BITS,
+  FLOOR_DB,
+  STEP_DB,
+  stepsOfPowers,
+  type ChordalMaps,
+} from './frontEnd.ts';
 import { createNetwork, HEADS, INPUT_ONE, KEYS } from './network.ts';
 import { networkWeights } from './networkWeights.ts';
 import { estimateSpectralTuning } from './spectralTuning.ts';
@@ -117,6 +126,9 @@ function loudestOf({ frames, values }: ChordalMaps): number {
 function levelsOf({ frames, values }: ChordalMaps): Uint8Array {
   const power = Float64Array.from({ length: 256 }, (_, step) => 10 ** ((FLOOR_DB + STEP_DB * step) / 10));
   const levels = new Uint8Array(frames * KEYS);
+  const steps = stepsOfPowers();
+  const bits = new Uint32Array(1);
+  const float = new Float32Array(bits.buffer);
   for (let frame = 0; frame < frames; frame++) {
     for (let key = 0; key < KEYS; key++) {
       let sum = 0;
@@ -127,8 +139,8 @@ function levelsOf({ frames, values }: ChordalMaps): Uint8Array {
         sum += power[Math.max(values[at - 1], values[at], values[at + 1])];
       }
       // A sine of amplitude 1 has half of that power.
-      const steps = Math.round((10 * Math.log10(sum / 2 + 1e-15) - FLOOR_DB) / STEP_DB);
-      levels[frame * KEYS + key] = Math.min(255, Math.max(0, steps));
+      float[0] = sum / 2;
+      levels[frame * KEYS + key] = steps[bits[0] >>> DROPPED_BITS];
     }
   }
   return levels;

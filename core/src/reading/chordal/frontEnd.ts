@@ -120,11 +120,11 @@ function writeBins(
 }
 
 /** Of a power as a float of 32 bits so many are left out before its step is looked up: 0.004 dB. */
-const DROPPED_BITS = 13;
+export const DROPPED_BITS = 13;
 let stepsTable: Uint8Array | undefined;
 
 /** The step of the maps for the upper bits of every power; a logarithm for each bin would cost more than its transform. */
-function stepsOfPowers(): Uint8Array {
+export function stepsOfPowers(): Uint8Array {
   if (stepsTable) return stepsTable;
   const bits = new Uint32Array(1);
   const power = new Float32Array(bits.buffer);

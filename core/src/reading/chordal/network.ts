@@ -107,7 +107,7 @@ export function createNetwork(description: NetworkWeights): Network {
   const memory = kernel.integers();
   const floats = kernel.floats();
   const map = new Int16Array(2 * BINS);
-  const gather = gatherOrder(shifts);
+  const stacked = stackedPlanes(shifts);
   const inner = FRAME_MARGIN * frameBytes + KEY_MARGIN * keyBytes;
 
   /** Silence around what is computed, so that taps find zeros beyond the ends of the recording. */
@@ -129,7 +129,8 @@ export function createNetwork(description: NetworkWeights): Network {
           for (let frame = start; frame < end; frame++) {
             maps(workFrom + frame, map);
             const at = (stack + (FRAME_MARGIN + frame) * stackFrame) / INTEGER;
-            for (let i = 0; i < gather.length; i++) memory[at + i] = gather[i] < 0 ? 0 : map[gather[i]];
+            for (const { from, to, first } of stacked)
+              for (let i = from, bin = first; i < to; i += shifts.length, bin++) memory[at + i] = map[bin];
           }
         };
         const firstFrames = (start: number, end: number) =>
@@ -191,18 +192,17 @@ function inChunks(count: number, stages: { reach: number; run(start: number, end
 }
 
 /**
- * For every bin (one of silence on either side) and plane the place in the maps, −1 for silence. The stacked planes
- * have {@link FINE_BINS} bins; what lies beyond them is silence too, as it was in training.
+ * Where the bins of each plane stand among the stacked ones (bins × planes, one bin of silence on either side), and the
+ * first of them in the maps. The stacked planes have {@link FINE_BINS} bins; what lies beyond the maps is silence, as it
+ * was in training, and is never written.
  */
-function gatherOrder(shifts: { map: number; bins: number }[]): Int32Array {
-  const order = new Int32Array((FINE_BINS + 2 * BIN_MARGIN) * shifts.length).fill(-1);
-  for (let fine = 0; fine < FINE_BINS; fine++) {
-    shifts.forEach(({ map, bins }, plane) => {
-      const bin = fine + bins;
-      if (bin >= 0 && bin < BINS) order[(fine + BIN_MARGIN) * shifts.length + plane] = map * BINS + bin;
-    });
-  }
-  return order;
+function stackedPlanes(shifts: { map: number; bins: number }[]) {
+  return shifts.map(({ map, bins }, plane) => {
+    const low = Math.max(0, -bins);
+    const high = Math.min(FINE_BINS, BINS - bins);
+    const at = (fine: number) => (fine + BIN_MARGIN) * shifts.length + plane;
+    return { from: at(low), to: at(high), first: map * BINS + low + bins };
+  });
 }
 
 interface Between {
