@@ -7,6 +7,7 @@ import { Calibration, measureClip, Scoreboard } from './accuracy.ts';
 import { measureHits } from './chordal/hits.ts';
 import { measureChordal } from './chordal/measure.ts';
 import { chordalPage } from './chordal/page.ts';
+import { measureChordalSpeed } from './chordal/speed.ts';
 import { measureChords } from './chords/measure.ts';
 import { chordsPage } from './chords/page.ts';
 import { buildSet, type SetName } from './clips/sets.ts';
@@ -53,7 +54,10 @@ if (wanted('accuracy')) {
   );
 }
 if (wanted('chordal'))
-  writeFileSync(page('chordal'), chordalPage(await measureChordal(rounds), await measureHits(rounds)));
+  writeFileSync(
+    page('chordal'),
+    chordalPage(await measureChordal(rounds), await measureHits(rounds), await measureChordalSpeed()),
+  );
 if (wanted('chords')) writeFileSync(page('chords'), chordsPage(await measureChords(rounds)));
 if (wanted('retune'))
   writeFileSync(page('correction'), retunePage(await measureRetune(rounds), await measureStretch(rounds)));

@@ -19,23 +19,18 @@ export interface ChordalRow {
 export interface ChordalScores {
   rows: ChordalRow[];
   calibration: CalibrationRow[];
-  /** From samples to notes, the middle of all clips. */
-  timesRealTime: number;
 }
 
 export async function measureChordal(rounds: number): Promise<ChordalScores> {
   const rows: ChordalRow[] = [];
   const calibration = new Calibration();
-  const speeds: number[] = [];
   for (const set of ['test', 'check'] as const) {
     for (const detuneCents of [0, DETUNED_CENTS]) {
       const groups = new Map<ChordalClip['group'], ChordalRow>();
       for await (const clip of chordalClips(set, rounds, detuneCents)) {
         const reader = createChordalReader(clip.sampleRateHz);
-        const start = performance.now();
         reader.push(clip.samples);
         const notes = decodeNotes(reader.finish(), { sensitivity: DEFAULT_SENSITIVITY });
-        speeds.push((1000 * clip.samples.length) / clip.sampleRateHz / (performance.now() - start));
         if (set === 'test' && detuneCents === 0) calibration.add(clip, notes);
         add(groups, clip, set, detuneCents, notes);
         process.stderr.write('.');
@@ -44,8 +39,7 @@ export async function measureChordal(rounds: number): Promise<ChordalScores> {
     }
   }
   process.stderr.write('\n');
-  speeds.sort((a, b) => a - b);
-  return { rows, calibration: calibration.rows(), timesRealTime: speeds[speeds.length >> 1] };
+  return { rows, calibration: calibration.rows() };
 }
 
 function add(

@@ -1,5 +1,5 @@
 /** docs/chordal.md */
-import { calibrationTable } from '../pages.ts';
+import { calibrationTable, type SpeedRow } from '../pages.ts';
 import type { HitScores } from './hits.ts';
 import type { ChordalScores } from './measure.ts';
 
@@ -12,8 +12,9 @@ const SOURCES: Record<string, string> = {
 };
 
 export function chordalPage(
-  { rows, calibration, timesRealTime }: ChordalScores,
+  { rows, calibration }: ChordalScores,
   hits: readonly HitScores[],
+  speed: readonly SpeedRow[],
 ): string {
   const three = (value: number) => value.toFixed(3);
   return `# Notes of chordal recordings
@@ -32,8 +33,9 @@ ${rows
   )
   .join('\n')}
 
-Speed: ${timesRealTime.toFixed(0)}× real time on one core, from samples to notes (wanted: 15×), on the machine that
-wrote this page.
+| speed and memory | wanted | measured |
+| --- | --- | --- |
+${speed.map(({ what, wanted, measured }) => `| ${what} | ${wanted} | ${measured} |`).join('\n')}
 
 How often notes of each confidence are right (test set, in tune):
 

@@ -22,8 +22,6 @@ export interface ChordMeasures {
   ours: ChordScores[];
   reference: ChordScores[];
   calibration: CalibrationRow[];
-  /** Seconds for a four-minute song, from samples at 22,050 Hz. */
-  fourMinutesSeconds: number;
 }
 
 interface Sums {
@@ -42,13 +40,8 @@ export async function measureChords(rounds: number): Promise<ChordMeasures> {
   const ours = new Map<string, Sums>();
   const theirs = new Map<string, Sums>();
   const bins = EDGES.slice(1).map((high, i) => ({ low: EDGES[i], high, chords: 0, right: 0, confidence: 0 }));
-  let seconds = 0;
-  let took = 0;
   for await (const clip of chordClips('test', rounds)) {
-    const start = performance.now();
     const reading = readChords(clip.samples, computeActivations(clip.samples));
-    took += (performance.now() - start) / 1000;
-    seconds += clip.samples.length / clip.sampleRateHz;
     const key = reading.keys.at(0)?.key;
     add(ours, clip, reading.chords, key !== undefined && sameKey(clip.key, key.tonic, key.mode), {
       beats: reading.tempo.beats,
@@ -80,7 +73,6 @@ export async function measureChords(rounds: number): Promise<ChordMeasures> {
       meanConfidence: chords > 0 ? confidence / chords : 0,
       shareRight: chords > 0 ? right / chords : 0,
     })),
-    fourMinutesSeconds: (240 * took) / seconds,
   };
 }
 
