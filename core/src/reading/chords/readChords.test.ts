@@ -11,16 +11,24 @@ import { readChords, readChordsOfNotes } from './readChords.ts';
 
 const read = (text: string) => (parseChord(text) as { chord: Chord }).chord;
 
-/** Plucked chords on every beat: six harmonics that fade, the root below. */
-function play(symbols: string[], beatsEach: number, bpm: number, cents = 0): Float32Array {
-  const beat = Math.round((60 / bpm) * READING_HZ);
-  const lead = Math.round(0.3 * READING_HZ);
-  const out = new Float32Array(lead + symbols.length * beatsEach * beat + READING_HZ / 2);
+/** Plucked chords on every beat: six harmonics that fade, the root below. The tempo may change from beat to beat. */
+function play(
+  symbols: string[],
+  beatsEach: number,
+  bpm: number | ((beat: number) => number),
+  cents = 0,
+): Float32Array {
+  const lengths = Array.from({ length: symbols.length * beatsEach }, (_, beat) =>
+    Math.round((60 / (typeof bpm === 'number' ? bpm : bpm(beat))) * READING_HZ),
+  );
+  const total = lengths.reduce((sum, length) => sum + length, 0);
+  let at = Math.round(0.3 * READING_HZ);
+  const out = new Float32Array(at + total + READING_HZ / 2);
   symbols.forEach((symbol, i) => {
     const classes = pitchClassesOf(read(symbol));
     const notes = [36 + classes[0], ...classes.map((each) => 60 + each)];
     for (let b = 0; b < beatsEach; b++) {
-      const at = lead + (i * beatsEach + b) * beat;
+      const beat = lengths[i * beatsEach + b];
       for (const midi of b === 0 ? notes : notes.slice(1)) {
         const hz = 440 * 2 ** ((midi - 69 + cents / 100) / 12);
         for (let n = 0; n < beat; n++) {
@@ -31,6 +39,7 @@ function play(symbols: string[], beatsEach: number, bpm: number, cents = 0): Flo
           out[at + n] += value * Math.min(1, t / 0.003, (beat - n) / 200);
         }
       }
+      at += beat;
     }
   });
   return out;
@@ -63,6 +72,38 @@ describe('chords of a recording', () => {
     expect(reading.chords.filter(({ chord }) => chord).map(({ chord }) => chordSymbol(chord))).toEqual(
       PROGRESSION,
     );
+  });
+
+  it('stay right where the player leans into the tempo, and where it changes in the middle', () => {
+    for (const bpm of [
+      (beat: number) => 100 * (1 + 0.12 * Math.sin(beat / 3)),
+      (beat: number) => (beat < 16 ? 96 : 126),
+    ]) {
+      const reading = chordsOf(play(PROGRESSION, 4, bpm));
+      const named = reading.chords.filter(({ chord }) => chord).map(({ chord }) => chordSymbol(chord));
+      expect(named).toEqual(PROGRESSION);
+    }
+  });
+
+  it('are fewer, but of the key, where one lasts a third of a second', () => {
+    const reading = chordsOf(play([...PROGRESSION, ...PROGRESSION], 1, 180));
+    const scale = [7, 9, 11, 0, 2, 4, 6];
+    for (const { chord } of reading.chords)
+      if (chord) expect(pitchClassesOf(chord).every((each) => scale.includes(each))).toBe(true);
+    reading.chords.slice(1).forEach((each, i) => {
+      expect(each.startSeconds).toBe(reading.chords[i].endSeconds);
+    });
+    expect(reading.keys[0].key.tonic).toMatch(/^[GE]$/);
+  });
+
+  it('tell where the key changes', () => {
+    const flat = ['Eb', 'Ab', 'Bb', 'Cm', 'Ab', 'Fm', 'Bb', 'Eb'];
+    const reading = chordsOf(play([...PROGRESSION, ...flat], 4, 120));
+    expect(reading.keyChanges.map(({ key }) => `${key.tonic} ${key.mode}`)).toEqual(['G major', 'Eb major']);
+    // Eight bars of two seconds after 0.3 s.
+    expect(Math.abs(reading.keyChanges[1].startSeconds - 16.3)).toBeLessThan(0.2);
+    const named = reading.chords.filter(({ chord }) => chord).map(({ chord }) => chordSymbol(chord));
+    expect(named).toEqual([...PROGRESSION, ...flat]);
   });
 
   it('may be three in a bar', () => {

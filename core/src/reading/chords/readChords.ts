@@ -63,7 +63,7 @@ const LONGEST_SPAN_SECONDS = 0.9;
 /** Where no beat is found: spans of so many seconds. */
 const BLIND_SPAN_SECONDS = 0.5;
 /** How likely a chord changes at a bar line, in the middle of a bar, at another beat, between beats. */
-const CHANGE = { bar: 0.5, middle: 0.2, beat: 0.07, within: 0.02, unknown: 0.18 };
+const CHANGE = { bar: 0.5, middle: 0.25, beat: 0.15, within: 0.02, unknown: 0.18 };
 /** Three in a bar must fit so much better than four, which is more common. */
 const THREE_OVER_FOUR = 1.12;
 const KEYS_SHOWN = 3;
