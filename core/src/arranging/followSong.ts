@@ -32,8 +32,7 @@ export function followsOf(part: Part): Follows | undefined {
 function followedPart(part: Part, changes: readonly Change[], key: Song['key'], time: TimeMap): Part {
   const follows = followsOf(part);
   if (!follows) return part;
-  const goes = (midi: number, ticks: number) =>
-    followNote(midi, chordAt(follows.writtenOver, ticks), changeAt(changes, ticks)?.chord, key, follows);
+  const goes = rememberedGoes(changes, key, follows);
   if (part.kind === 'notes')
     return { ...part, passages: part.passages.map((passage) => followedNotes(passage, goes)) };
   if (part.kind === 'recording')
@@ -41,12 +40,28 @@ function followedPart(part: Part, changes: readonly Change[], key: Song['key'], 
   return part;
 }
 
-/** Undefined where it is not known. */
-function chordAt(writtenOver: readonly Change[], ticks: number): Change['chord'] | undefined {
-  return changeAt(writtenOver, ticks)?.chord;
-}
-
 type Goes = (midi: number, ticks: number) => number;
+
+/** Where a pitch goes over a pair of chords is worked out once: a part plays few pitches over each chord. */
+function rememberedGoes(changes: readonly Change[], key: Song['key'], follows: Follows): Goes {
+  const known = new Map<Change | undefined, Map<Change | undefined, Map<number, number>>>();
+  const inside = <K, V>(map: Map<K, V>, at: K, make: () => V): V => {
+    let value = map.get(at);
+    if (value === undefined) map.set(at, (value = make()));
+    return value;
+  };
+  return (midi, ticks) => {
+    // Undefined where it is not known what it was written over.
+    const from = changeAt(follows.writtenOver, ticks);
+    const to = changeAt(changes, ticks);
+    const pitches = inside(
+      inside(known, from, () => new Map<Change | undefined, Map<number, number>>()),
+      to,
+      () => new Map<number, number>(),
+    );
+    return inside(pitches, midi, () => followNote(midi, from?.chord, to?.chord, key, follows));
+  };
+}
 
 function followedNotes(passage: NotePassage, goes: Goes): NotePassage {
   return {
