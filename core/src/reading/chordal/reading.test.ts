@@ -3,7 +3,8 @@ import { createRandom, gaussian } from '../../signal/index.ts';
 import { midiToHz } from '../../theory/index.ts';
 import { READING_HZ } from '../melodySettings.ts';
 import { computeActivations } from './activations.ts';
-import { decodeNotes } from './decodeNotes.ts';
+import { decodeNotes, DEFAULT_SENSITIVITY } from './decodeNotes.ts';
+import { readMelody } from '../readMelody.ts';
 import { BINS, computeMaps, decimate } from './frontEnd.ts';
 import { createNetwork, HEADS, KEYS } from './network.ts';
 import { networkWeights } from './networkWeights.ts';
@@ -137,6 +138,30 @@ describe('notes of chords', () => {
     const sure = notes.filter((note) => note.confidence > 0.6).map((note) => note.midi);
     expect(sure.length).toBe(3);
     sure.sort().forEach((midi, i) => expect(Math.abs(midi - [59.65, 63.65, 66.65][i])).toBeLessThan(0.05));
+  });
+
+  it('are as loud as the reader of single lines finds them, from soft to loud', () => {
+    // Plucked tones from −36 to −6 dB below full scale, a whole tone apart.
+    const samples = new Float32Array(READING_HZ * 7);
+    for (let k = 0; k < 6; k++) {
+      const hz = 440 * 2 ** ((57 + 2 * k - 69) / 12);
+      for (let i = 0; i < 0.8 * READING_HZ; i++) {
+        const t = i / READING_HZ;
+        let value = 0;
+        for (let h = 1; h <= 5; h++) value += Math.sin(2 * Math.PI * hz * h * t) / h;
+        const edge = Math.min(1, t / 0.004, (0.8 - t) / 0.02);
+        samples[Math.round((k + 0.2) * READING_HZ) + i] +=
+          10 ** ((6 * k - 36) / 20) * 0.5 * value * Math.exp(-3 * t) * edge;
+      }
+    }
+    const single = readMelody(samples, READING_HZ, 'guitar').notes;
+    const chordal = decodeNotes(computeActivations(samples), { sensitivity: DEFAULT_SENSITIVITY });
+    expect(chordal.map(({ midi }) => Math.round(midi))).toEqual([57, 59, 61, 63, 65, 67]);
+    expect(single).toHaveLength(6);
+    chordal.forEach(({ velocity }, i) => {
+      expect(Math.abs(velocity - single[i].velocity)).toBeLessThanOrEqual(5);
+      if (i > 0) expect(velocity).toBeGreaterThan(chordal[i - 1].velocity + 4);
+    });
   });
 
   it('are louder where they are played louder', () => {
