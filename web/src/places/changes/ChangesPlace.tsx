@@ -128,7 +128,7 @@ export function ChangesPlace() {
       </div>
       {found && pulled ? (
         <FoundSheet
-          key={found.name}
+          key={`${found.name} ${found.chords.length}`}
           found={found}
           pulled={pulled}
           pull={pull}

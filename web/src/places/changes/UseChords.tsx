@@ -68,7 +68,8 @@ export function UseChords({ spans, all }: { spans: readonly ChordSpanOfSong[]; a
   }, [made, onto, program, song]);
   // What would be made sounds with the song before it is.
   useEffect(() => {
-    setTried(hearing ? edit : null);
+    if (!hearing) return;
+    setTried(edit);
     return () => setTried(null);
   }, [hearing, edit, setTried]);
   const make = () => {
