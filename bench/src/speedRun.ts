@@ -5,6 +5,7 @@
 import { readFileSync } from 'node:fs';
 import { decodeAudio } from '@plundra/core/formats';
 import { readMelodyFile } from '@plundra/server';
+import { peakMegabytes } from './peakMemory.ts';
 import { loadReferences } from './references.ts';
 
 const [path, referenceName] = process.argv.slice(2);
@@ -46,6 +47,6 @@ const seconds = (performance.now() - start) / 1000;
 console.log(
   JSON.stringify({
     timesRealTime: audioSeconds / seconds,
-    peakMegabytes: process.resourceUsage().maxRSS / 1024,
+    peakMegabytes: peakMegabytes(),
   }),
 );

@@ -4,6 +4,7 @@
  */
 import { DEFAULT_SENSITIVITY } from '@plundra/core/reading';
 import { notesOf, readActivationsFile, readChordsFiles } from '@plundra/server';
+import { peakMegabytes } from '../peakMemory.ts';
 
 const [path, what] = process.argv.slice(2);
 const start = performance.now();
@@ -22,6 +23,6 @@ console.log(
   JSON.stringify({
     seconds,
     timesRealTime: audioSeconds / seconds,
-    peakMegabytes: process.resourceUsage().maxRSS / 1024,
+    peakMegabytes: peakMegabytes(),
   }),
 );
