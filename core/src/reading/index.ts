@@ -41,7 +41,9 @@ export {
   type OnsetReader,
 } from './onsets.ts';
 export { combineActivations, computeActivations, type Activations } from './chordal/index.ts';
-export { DEFAULT_SENSITIVITY, decodeNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
+export { DEFAULT_SENSITIVITY, decodeNotes, findNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
+export { confidenceOf, type ConfidenceWeights } from './chordal/confidence.ts';
+export { contextOf } from './chordal/noteContext.ts';
 export { KEYS, LOWEST_KEY } from './chordal/index.ts';
 export { CHORDAL_ALGORITHM_VERSION, createChordalReader, type ChordalReader } from './chordal/readNotes.ts';
 export { CHORDAL_PROPOSAL_KINDS, proposeChordal, type ChordalProposalKind } from './chordal/proposals.ts';

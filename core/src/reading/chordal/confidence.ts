@@ -1,11 +1,31 @@
-/** What the confidence of a note of a chordal recording means. */
+/** What the confidence of a note of a chordal recording means: the probability that it is right. */
+import stored from './confidenceWeights.json' with { type: 'json' };
+import { CONTEXT_INPUTS, contextOf, type FoundNote } from './noteContext.ts';
 
-/** Logistic regression on 4,527 notes of the bench's check clips: of those with 0.9 nine in ten are right. */
-const BIAS = -12.63;
-const ONSET_WEIGHT = 8.73;
-const SOUNDING_WEIGHT = 10.22;
+/** A small network: one hidden layer (tanh), one output. */
+export interface ConfidenceWeights {
+  /** Of each input; they are brought to mean 0 and deviation 1 first. */
+  mean: number[];
+  deviation: number[];
+  /** Rows of inputs, each ending with its bias. */
+  hidden: number[][];
+  /** One for each hidden unit, and the bias. */
+  output: number[];
+}
 
-/** Probability 0–1 that a note is right, from its onset peak and the mean of its activation. */
-export function noteConfidence(onset: number, sounding: number): number {
-  return 1 / (1 + Math.exp(-(BIAS + ONSET_WEIGHT * onset + SOUNDING_WEIGHT * sounding)));
+/** Confidence 0–1 of each note, judged with all notes around it. @param notes in order of their start */
+export function noteConfidences(notes: readonly FoundNote[]): number[] {
+  return contextOf(notes).map((inputs) => confidenceOf(inputs, stored));
+}
+
+export function confidenceOf(inputs: Float32Array, weights: ConfidenceWeights): number {
+  const { mean, deviation, hidden, output } = weights;
+  let sum = output[hidden.length];
+  for (let unit = 0; unit < hidden.length; unit++) {
+    const row = hidden[unit];
+    let value = row[CONTEXT_INPUTS];
+    for (let i = 0; i < CONTEXT_INPUTS; i++) value += (row[i] * (inputs[i] - mean[i])) / deviation[i];
+    sum += output[unit] * Math.tanh(value);
+  }
+  return 1 / (1 + Math.exp(-sum));
 }

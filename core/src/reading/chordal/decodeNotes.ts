@@ -4,7 +4,8 @@ import { HOP_SECONDS } from '../melodySettings.ts';
 import { velocityOfLevel } from '../noteMeasures.ts';
 import type { ReadNote } from '../line.ts';
 import type { Activations } from './activations.ts';
-import { noteConfidence } from './confidence.ts';
+import { noteConfidences } from './confidence.ts';
+import type { FoundNote } from './noteContext.ts';
 import { FLOOR_DB, STEP_DB } from './frontEnd.ts';
 import { KEYS, LOWEST_KEY } from './network.ts';
 
@@ -45,14 +46,28 @@ const EDGE_FRAMES = 6;
 const ALONE_MARGIN_FRAMES = 2;
 /** The loudest of so many frames from the start on gives the velocity: 116 ms. */
 const LEVEL_FRAMES = 10;
+/** What sounded so many frames before shows how much a start adds: 70 ms. */
+const BEFORE_FRAMES = 6;
 
 /** Notes in order of their start, at the pitches of the recording (equal temperament plus its tuning). */
 export function decodeNotes(activations: Activations, settings: DecodeSettings): ReadNote[] {
+  const first = Math.floor((settings.fromSeconds ?? 0) / HOP_SECONDS);
+  const last = Math.ceil((settings.toSeconds ?? Infinity) / HOP_SECONDS);
+  const least = betweenThree(LEAST_CONFIDENCE, settings.sensitivity);
+  const found = findNotes(activations, settings.sensitivity);
+  const confidences = noteConfidences(found);
+  return found.flatMap((note, i) =>
+    confidences[i] >= least && note.startFrame >= first && note.startFrame < last
+      ? [readNoteOf(activations, note, confidences[i])]
+      : [],
+  );
+}
+
+/** All that could be notes, in order of their start, the lowest first. */
+export function findNotes(activations: Activations, sensitivity: number): FoundNote[] {
   const { frames, onset } = activations;
-  const threshold = 255 * onsetThreshold(settings.sensitivity);
-  const first = Math.floor(clamp((settings.fromSeconds ?? 0) / HOP_SECONDS, 0, frames));
-  const last = Math.ceil(clamp((settings.toSeconds ?? Infinity) / HOP_SECONDS, 0, frames));
-  const notes: ReadNote[] = [];
+  const threshold = 255 * onsetThreshold(sensitivity);
+  const notes: FoundNote[] = [];
   for (let key = 0; key < KEYS; key++) {
     const starts: number[] = [];
     for (let frame = 0; frame < frames; frame++) {
@@ -66,18 +81,15 @@ export function decodeNotes(activations: Activations, settings: DecodeSettings):
     starts.forEach((start, i) => {
       const note = noteAt(activations, key, start, starts[i + 1] ?? frames);
       if (!note) return;
-      taken.push([start, Math.round(note.endSeconds / HOP_SECONDS)]);
-      if (start >= first && start < last) notes.push(note);
+      taken.push([start, note.endFrame]);
+      notes.push(note);
     });
     for (const [start, end] of soundingAlone(activations, key, taken, threshold)) {
-      const note = start >= first && start < last && noteAt(activations, key, start, end);
+      const note = noteAt(activations, key, start, end);
       if (note) notes.push(note);
     }
   }
-  const least = betweenThree(LEAST_CONFIDENCE, settings.sensitivity);
-  return notes
-    .filter(({ confidence }) => confidence >= least)
-    .sort((a, b) => a.startSeconds - b.startSeconds || a.midi - b.midi);
+  return notes.sort((a, b) => a.startFrame - b.startFrame || a.key - b.key);
 }
 
 /**
@@ -116,13 +128,13 @@ function soundingAlone(
   return alone;
 }
 
-/** Least onset probability: exponential between the three known points. */
 /** Straight between the values at 0, 0.5 and 1. */
 function betweenThree([low, middle, high]: readonly number[], sensitivity: number): number {
   const s = 2 * clamp(sensitivity, 0, 1);
   return s < 1 ? low + s * (middle - low) : middle + (s - 1) * (high - middle);
 }
 
+/** Least onset probability: exponential between the three known points. */
 function onsetThreshold(sensitivity: number): number {
   const [strict, middle, loose] = ONSET_THRESHOLDS;
   const s = clamp(sensitivity, 0, 1);
@@ -139,10 +151,9 @@ function isPeak(onset: Uint8Array, frames: number, frame: number, key: number): 
   return true;
 }
 
-function noteAt(activations: Activations, key: number, start: number, next: number): ReadNote | undefined {
-  const { frames, active, onset, level, tuningCents } = activations;
+function noteAt(activations: Activations, key: number, start: number, next: number): FoundNote | undefined {
+  const { frames, active, onset, level } = activations;
   let most = 0;
-  let loudest = 0;
   for (let frame = start; frame < Math.min(frames, start + ACTIVE_WITHIN_FRAMES); frame++)
     most = Math.max(most, active[frame * KEYS + key]);
   if (most < ACTIVE_THRESHOLD) return undefined;
@@ -155,14 +166,39 @@ function noteAt(activations: Activations, key: number, start: number, next: numb
   end = Math.max(end - quiet, Math.min(next, start + LEAST_FRAMES));
   let sounding = 0;
   for (let frame = start; frame < end; frame++) sounding += active[frame * KEYS + key];
+  let loudest = 0;
   for (let frame = start; frame < Math.min(end, start + LEVEL_FRAMES); frame++)
     loudest = Math.max(loudest, level[frame * KEYS + key]);
+  let before = 255;
+  for (let frame = Math.max(0, start - BEFORE_FRAMES); frame < start - 1; frame++)
+    before = Math.min(before, level[frame * KEYS + key]);
+  let spread = 0;
+  for (let frame = Math.max(0, start - 2); frame < Math.min(frames, start + 3); frame++)
+    spread += onset[frame * KEYS + key];
   return {
-    startSeconds: Math.max(0, (start + peakShift(onset, frames, start, key)) * HOP_SECONDS),
-    endSeconds: end * HOP_SECONDS,
+    key,
+    startFrame: start,
+    endFrame: end,
+    onset: onset[start * KEYS + key] / 255,
+    sounding: sounding / (end - start) / 255,
+    spread: spread / 5 / 255,
+    levelDb: FLOOR_DB + STEP_DB * loudest,
+    riseDb: STEP_DB * (loudest - (before === 255 ? 0 : before)),
+  };
+}
+
+function readNoteOf(
+  { frames, onset, tuningCents }: Activations,
+  note: FoundNote,
+  confidence: number,
+): ReadNote {
+  const { key, startFrame, endFrame, levelDb } = note;
+  return {
+    startSeconds: Math.max(0, (startFrame + peakShift(onset, frames, startFrame, key)) * HOP_SECONDS),
+    endSeconds: endFrame * HOP_SECONDS,
     midi: LOWEST_KEY + key + tuningCents / 100,
-    velocity: velocityOfLevel(FLOOR_DB + STEP_DB * loudest),
-    confidence: noteConfidence(onset[start * KEYS + key] / 255, sounding / (end - start) / 255),
+    velocity: velocityOfLevel(levelDb),
+    confidence,
   };
 }
 
