@@ -7,9 +7,10 @@ import { FRAMES_AT_ONCE } from '../signal/index.ts';
 import { hzToMidi } from '../theory/index.ts';
 import { GrowingFloats } from './growing.ts';
 import { createDifferenceFunction } from './differenceFunction.ts';
-import { supportCandidates } from './harmonicSupport.ts';
+import { supportBelow, supportCandidates } from './harmonicSupport.ts';
 import { ENVELOPE_HOP_SAMPLES, HOP_SAMPLES, READING_HZ, type KindSettings } from './melodySettings.ts';
 import { CANDIDATES, writeCandidates } from './pitchCandidates.ts';
+import { sharpenCandidates } from './sharpenPitch.ts';
 import { createSpectralFlux } from './spectralFlux.ts';
 
 export interface FrameFeatures {
@@ -101,15 +102,15 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
         aperiodicity.push(
           writeCandidates(normalisedB, shortestLag, last, midiOut, probabilityOut, at + CANDIDATES),
         );
-        for (let i = 0; i < 2; i++)
-          supportCandidates(
-            flux.amplitudes[inFour + i],
-            flux.frameSamples,
-            midiOut,
-            probabilityOut,
-            at + i * CANDIDATES,
-            highestMidi,
-          );
+        for (let i = 0; i < 2; i++) {
+          const frameAt = at + i * CANDIDATES;
+          const amplitude = flux.amplitudes[inFour + i];
+          const middle = first + i * HOP_SAMPLES;
+          supportCandidates(amplitude, flux.frameSamples, midiOut, probabilityOut, frameAt, highestMidi);
+          if (!kind.sung) continue;
+          supportBelow(amplitude, flux.frameSamples, midiOut, probabilityOut, frameAt);
+          sharpenCandidates(held, middle, kind.windowSamples, midiOut, probabilityOut, frameAt);
+        }
       } else {
         aperiodicity.push(1);
         aperiodicity.push(1);

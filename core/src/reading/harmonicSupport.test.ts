@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { hzToMidi } from '../theory/index.ts';
-import { supportCandidates } from './harmonicSupport.ts';
+import { supportBelow, supportCandidates } from './harmonicSupport.ts';
 import { READING_HZ } from './melodySettings.ts';
 import { CANDIDATES } from './pitchCandidates.ts';
 
@@ -14,7 +14,12 @@ function spectrum(peaks: [hz: number, amplitude: number][]): Float32Array {
 }
 
 /** Probabilities by candidate frequency after the spectrum was asked. */
-function support(amplitude: Float32Array, candidates: [hz: number, probability: number][], highestHz = 2000) {
+function support(
+  amplitude: Float32Array,
+  candidates: [hz: number, probability: number][],
+  highestHz = 2000,
+  sung = false,
+) {
   const midi = new Float32Array(CANDIDATES);
   const probability = new Float32Array(CANDIDATES);
   candidates.forEach(([hz, p], k) => {
@@ -22,6 +27,7 @@ function support(amplitude: Float32Array, candidates: [hz: number, probability: 
     probability[k] = p;
   });
   supportCandidates(amplitude, SIZE, midi, probability, 0, hzToMidi(highestHz));
+  if (sung) supportBelow(amplitude, SIZE, midi, probability, 0);
   return (hz: number) =>
     probability.reduce((sum, p, k) => sum + (Math.abs(midi[k] - hzToMidi(hz)) < 0.5 ? p : 0), 0);
 }
@@ -48,6 +54,21 @@ describe('harmonic support', () => {
     expect(support(spectrum(harmonics(220, [0, 1, 0.8, 0.6, 0.5])), [[220, 0.8]])(220)).toBeCloseTo(0.8, 5);
     // A stopped pipe has odd harmonics only.
     expect(support(spectrum(harmonics(220, [1, 0, 0.7, 0, 0.4])), [[220, 0.8]])(220)).toBeCloseTo(0.8, 5);
+  });
+
+  it('gives the octave above to the pitch whose odd harmonics stand between loud even ones', () => {
+    // A dark vowel lifts the second harmonic by 20 dB over its neighbours.
+    const vowel = spectrum(harmonics(220, [0.1, 1, 0.1, 0.1, 0.03]));
+    const both: [number, number][] = [
+      [440, 0.7],
+      [220, 0.1],
+    ];
+    const at = support(vowel, both, 2000, true);
+    expect(at(220)).toBeGreaterThan(0.75);
+    // Nothing is made up: without a candidate there, and without odd harmonics, the octave above stays.
+    expect(support(vowel, [[440, 0.7]], 2000, true)(440)).toBeCloseTo(0.7, 5);
+    const plain = support(spectrum(harmonics(440, [1, 0.6, 0.4])), both, 2000, true);
+    expect(plain(440)).toBeCloseTo(0.8, 5);
   });
 
   it('makes no candidate above the range', () => {

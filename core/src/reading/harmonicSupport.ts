@@ -13,6 +13,15 @@ const HIGHEST_HZ = 5000;
 /** Amplitude of the harmonics that only the lower pitch has, relative to the others: absent … surely there. */
 const ABSENT = 0.1;
 const PRESENT = 0.3;
+/** Harmonics that only the lower pitch has, and the spacing in bins from which they can be told from their neighbours. */
+const ODD_HARMONICS = [1, 3];
+const LEAST_RESOLVED_BINS = 6;
+/** They must reach this share of the even ones beside them, and this many doublings above what lies between. */
+const LEAST_SHARE = 0.05;
+const LEAST_DOUBLINGS = 0.7;
+/** Candidates less likely than this have nothing to give. */
+const LEAST_GIVEN = 0.05;
+const SAME_SEMITONES = 0.3;
 /** In bins: the harmonics of a pitch this low run into each other. */
 const LEAST_SPACING_BINS = 3.5;
 
@@ -50,6 +59,48 @@ export function supportCandidates(
     probability[offset + k] = mass * kept;
     give(midi, probability, offset, higher, mass * (1 - kept));
   }
+}
+
+/**
+ * The other way round, in place: a vowel may lift the second harmonic so far above its neighbours that the octave above looks
+ * periodic enough. Where the odd harmonics stand out nevertheless, its probability goes to the candidate an octave below.
+ */
+export function supportBelow(
+  amplitude: Float32Array,
+  size: number,
+  midi: Float32Array,
+  probability: Float32Array,
+  offset: number,
+): void {
+  const binsPerHz = size / READING_HZ;
+  for (let k = offset; k < offset + CANDIDATES; k++) {
+    if (probability[k] < LEAST_GIVEN) continue;
+    for (let below = offset; below < offset + CANDIDATES; below++) {
+      if (probability[below] <= 0 || Math.abs(midi[k] - 12 - midi[below]) >= SAME_SEMITONES) continue;
+      const given = probability[k] * standingOut(amplitude, (midiToHz(midi[k]) * binsPerHz) / 2);
+      probability[k] -= given;
+      probability[below] += given;
+      break;
+    }
+  }
+}
+
+/** How clearly peaks stand at the odd harmonics of a spacing, above what lies halfway to their neighbours: 0–1. */
+function standingOut(amplitude: Float32Array, spacing: number): number {
+  if (spacing < LEAST_RESOLVED_BINS || 4.5 * spacing >= amplitude.length) return 0;
+  const near = (place: number) => {
+    const bin = Math.round(place);
+    return Math.max(amplitude[bin - 1], amplitude[bin], amplitude[bin + 1]);
+  };
+  let least = Infinity;
+  for (const h of ODD_HARMONICS) {
+    const even = Math.max(near((h + 1) * spacing), h > 1 ? near((h - 1) * spacing) : 0);
+    const peak = near(h * spacing);
+    if (peak < LEAST_SHARE * even) return 0;
+    const valley = Math.max(near((h - 0.5) * spacing), near((h + 0.5) * spacing));
+    least = Math.min(least, Math.log2(peak / (valley + 1e-9)) - LEAST_DOUBLINGS);
+  }
+  return Math.min(1, Math.max(0, least));
 }
 
 /** Amplitude at harmonics that are not multiples of `m`, relative to those that are; means of both. */

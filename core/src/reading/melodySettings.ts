@@ -9,6 +9,8 @@ export interface KindSettings {
   highestHz: Hertz;
   /** Integration window of the difference function in samples at {@link READING_HZ}. */
   windowSamples: number;
+  /** Pitch moves so fast that it is measured again over a short window, and vowels lift single harmonics. */
+  sung?: true;
 }
 
 /** All readings work at this rate: harmonics up to 11 kHz are kept, which onset evidence needs. */
@@ -25,11 +27,11 @@ export const ENVELOPE_HOP_SAMPLES = 64;
  * two and a half periods of the lowest note that is common for the kind.
  */
 export const KINDS: Record<Exclude<MelodyKind, 'auto'> | 'wide', KindSettings> = {
-  voice: { lowestHz: 62, highestHz: 1250, windowSamples: 1024 },
+  voice: { lowestHz: 62, highestHz: 1250, windowSamples: 1024, sung: true },
   guitar: { lowestHz: 70, highestHz: 1500, windowSamples: 1024 },
   bass: { lowestHz: 29, highestHz: 500, windowSamples: 1792 },
   wide: { lowestHz: 55, highestHz: 2200, windowSamples: 1024 },
 };
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const MELODY_ALGORITHM_VERSION = 5;
+export const MELODY_ALGORITHM_VERSION = 6;

@@ -30,6 +30,19 @@ describe('reading a melody', () => {
     expect(Math.abs(notes[0].midi - 67) * 100).toBeLessThan(15);
   });
 
+  it.each([160, 220])('follows a vibrato of ±%i cents of a high voice to its turning points', (cents) => {
+    // Wide operatic vibrato reaches a semitone and more to either side (Sundberg 1994, from memory: 50–150 cents are usual).
+    const span = { startSeconds: 0.4, endSeconds: 3.4 };
+    const { contour } = read([{ ...span, midi: 74, vibratoCents: cents }], 4, 'voice');
+    const inside = [...contour.f0Hz].filter((_, i) => {
+      const seconds = i * contour.hopSeconds;
+      return seconds > span.startSeconds + 0.4 && seconds < span.endSeconds - 0.3;
+    });
+    const midi = inside.map((hz) => hzToMidi(Math.abs(hz)));
+    expect(Math.max(...midi)).toBeGreaterThan(74 + (0.93 * cents) / 100);
+    expect(Math.min(...midi)).toBeLessThan(74 - (0.93 * cents) / 100);
+  });
+
   it('takes repeated notes on one pitch apart', () => {
     const tones = [0, 1, 2, 3].map((i) => ({
       startSeconds: 0.3 + i * 0.4,
