@@ -42,6 +42,14 @@ describe('a strummed guitar', () => {
     await page.getByTestId('line-canvas').focus();
     await page.keyboard.press('n');
     await expect.poll(() => selectedCount(page)).toBe(1);
+    // Kept, it is not doubtful any more, and the next one is selected.
+    const doubtful = async () =>
+      Number(/(\d+) doubtful/.exec((await page.getByTestId('step-clean').textContent())!)![1]);
+    const before = await doubtful();
+    await page.keyboard.press('k');
+    await expect.poll(doubtful).toBe(before - 1);
+    await expect.poll(() => selectedCount(page)).toBeGreaterThan(0);
+    await page.getByText('doubtful', { exact: true }).waitFor();
     await page.keyboard.press('l');
     await page.getByTestId('step-read').click();
     await page.getByRole('slider', { name: 'Sensitivity' }).press('Home');

@@ -31,6 +31,7 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
     title: 'Selecting',
     keys: [
       ['N / Shift + N', 'Next, previous doubtful note'],
+      ['K', 'Keep: the selected notes are right; on to the next doubtful'],
       ['Ctrl + A', 'Everything'],
       ['Shift + End', 'Everything after'],
       ['Shift + click', 'Add or take away'],

@@ -13,6 +13,7 @@ import { beatClicks, countInBeats } from '../audio/metronome.ts';
 import { buildTracks, songEndSeconds, type ListenChoice } from '../audio/playlist.ts';
 import { useFileDrop } from './useFileDrop.ts';
 import { FIRST_CHORD_LISTENING } from '../places/changes/useChordHearing.ts';
+import { later } from '../song/later.tsx';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
 import { SongSession } from '../song/songSession.ts';
 import { useCorrections } from '../song/useCorrections.ts';
@@ -23,6 +24,8 @@ import { ShortcutSheet } from './ShortcutSheet.tsx';
 import { TopLine } from './TopLine.tsx';
 import { Transport } from './Transport.tsx';
 import { useGlobalKeys } from './useGlobalKeys.ts';
+
+const TransportLater = later(Transport);
 
 export function SongFrame() {
   const { songId } = useParams();
@@ -150,10 +153,11 @@ function OpenSong({ document }: { document: SongDocument }) {
     if (entry && session.redo()) void message.info(`Done again: ${entry.label}`, 2);
   }, [session, message]);
   const apply = useCallback<SongValue['apply']>((label, edit) => session.apply(label, edit), [session]);
+  const openShortcuts = useCallback(() => setSheetOpen(true), []);
   const importFiles = useImport(song, apply);
   const recorder = useRecorder(song, time, engine, apply);
   const { dropping, dropProps } = useFileDrop(importFiles);
-  useGlobalKeys({ engine, undo, redo, setListen, openShortcuts: () => setSheetOpen(true) });
+  useGlobalKeys({ engine, undo, redo, setListen, openShortcuts });
 
   const value = useMemo<SongValue>(
     () => ({
@@ -176,12 +180,12 @@ function OpenSong({ document }: { document: SongDocument }) {
   return (
     <SongContext.Provider value={value}>
       <div className="frame" {...dropProps}>
-        <TopLine onShortcuts={() => setSheetOpen(true)} />
+        <TopLine onShortcuts={openShortcuts} />
         <Places />
         <main className="place">
           <Outlet />
         </main>
-        <Transport recorder={recorder} />
+        <TransportLater recorder={recorder} />
       </div>
       {dropping && (
         <div className="drop-hint">Drop recordings (WAV, FLAC, MP3, OGG) or MIDI files into this song</div>

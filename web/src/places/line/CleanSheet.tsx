@@ -46,6 +46,8 @@ const TEXTS: Record<Kind, { title: string; one: string; many: string; verb: stri
 };
 const FIRST_AMOUNT = 50;
 
+const idsOf = (notes: readonly { id: string }[]) => new Set(notes.map(({ id }) => id));
+
 /** Tools, doubtful notes and the automatic proposals. */
 export function CleanSheet({
   part,
@@ -58,7 +60,9 @@ export function CleanSheet({
   setProposal,
   preview,
   applyProposal,
-  goToDoubtful,
+  change,
+  setSelected,
+  doubtful,
 }: LineSheetProps) {
   const line = passage.type === 'recording' ? passage.line : null;
   const kinds = useMemo(() => (line ? proposalKindsOf(line) : []), [line]);
@@ -74,7 +78,7 @@ export function CleanSheet({
       ]),
     ) as Record<Kind, number>;
   }, [line, kinds, contour, proposal]);
-  const doubtful = editing?.notes.filter((note) => note.doubtful).length ?? 0;
+  const inDoubt = editing?.notes.filter((note) => note.doubtful) ?? [];
   return (
     <>
       <h2>{line ? 'Clean up' : 'Notes'}</h2>
@@ -94,16 +98,31 @@ export function CleanSheet({
         <>
           <h3>Doubtful notes</h3>
           <div className="row">
-            <span>{doubtful === 0 ? 'None left' : `${doubtful} hatched on the canvas`}</span>
+            <span>{inDoubt.length === 0 ? 'None left' : `${inDoubt.length}, hatched`}</span>
             <Button
-              type={doubtful > 0 ? 'primary' : 'default'}
-              disabled={doubtful === 0}
-              onClick={() => goToDoubtful(1)}
+              type={inDoubt.length > 0 ? 'primary' : 'default'}
+              disabled={inDoubt.length === 0}
+              onClick={() => doubtful.goTo(1)}
               title="Key N"
             >
               Next doubtful
             </Button>
           </div>
+          {editing?.keep && inDoubt.length > 0 && (
+            <>
+              <p className="quiet" style={{ margin: '4px 0' }}>
+                Right: Keep (key K). Wrong: Drop (Delete).
+              </p>
+              <div className="actions" style={{ marginTop: 0 }}>
+                <Button size="small" onClick={() => setSelected(idsOf(inDoubt))}>
+                  Select all
+                </Button>
+                <Button size="small" onClick={() => change(editing.keep?.(idsOf(inDoubt)))}>
+                  Keep all {inDoubt.length}
+                </Button>
+              </div>
+            </>
+          )}
           <h3>Proposals</h3>
           {kinds.map((kind) => {
             const text = TEXTS[kind];

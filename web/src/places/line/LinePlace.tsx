@@ -15,6 +15,7 @@ import { placedOwnChords, usePlacedChords } from '../../canvas/chordRow.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { useRecording } from '../../shell/usePeaks.ts';
 import { partColours } from '../../theme/tokens.ts';
+import type { CanvasNote } from './canvasNote.ts';
 import { meantNotes, planPull, pullNotes, tuneNotes } from './correcting.ts';
 import type { Tool } from './gesture.ts';
 import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
@@ -30,6 +31,7 @@ import { createPassageEditor } from './passageEditor.ts';
 import { proposalFor, type OpenProposal } from './proposing.ts';
 import { StepStrip, type StepName } from './StepStrip.tsx';
 import { gridName } from './GridPullFields.tsx';
+import { useDoubtful } from './useDoubtful.ts';
 import { useLineKeys } from './useLineKeys.ts';
 import { firstWish, readLabel } from './ReadSheet.tsx';
 import { useReading } from './useReading.ts';
@@ -192,22 +194,11 @@ function OpenPart({ partId }: { partId: string }) {
   );
   const fullScene = useMemo(() => ({ ...scene, recording: sceneRecording }), [scene, sceneRecording]);
 
-  const goToDoubtful = useCallback(
-    (direction: 1 | -1) => {
-      const notes = shownEditing?.notes ?? [];
-      const doubtful = notes.filter((note) => note.doubtful);
-      if (doubtful.length === 0) return;
-      const current = notes.findIndex((note) => shownSelection.has(note.id));
-      const ordered = direction === 1 ? doubtful : [...doubtful].reverse();
-      const next =
-        ordered.find((note) =>
-          direction === 1 ? notes.indexOf(note) > current : notes.indexOf(note) < current,
-        ) ?? ordered[0];
-      setSelected(new Set([next.id]));
-      canvas.current?.reveal(next);
-    },
-    [shownEditing, shownSelection],
-  );
+  const showDoubtful = useCallback((ids: readonly string[], first: CanvasNote) => {
+    setSelected(new Set(ids));
+    canvas.current?.reveal(first);
+  }, []);
+  const doubtful = useDoubtful(shownEditing, shownSelection, change, showDoubtful);
 
   const hearProgram = part.kind === 'notes' ? part.program : drums ? ('drums' as const) : listen.lineProgram;
   const hear = useCallback(
@@ -246,7 +237,7 @@ function OpenPart({ partId }: { partId: string }) {
     canvas,
     tool,
     setTool,
-    goToDoubtful,
+    doubtful,
     hear,
   });
 
@@ -259,6 +250,14 @@ function OpenPart({ partId }: { partId: string }) {
         subTitle="It holds no passage. Remove it on the Timeline, or undo what emptied it."
       />
     );
+  const showProposal = (next: OpenProposal | null) => {
+    setProposal(next);
+    if (!next || next.kind === proposal?.kind || !recorded?.line) return;
+    // What it would change may lie out of sight.
+    const touched = new Set(proposalFor(recorded.line, contour, next)?.touched);
+    const first = shownEditing?.notes.find(({ id }) => touched.has(id));
+    if (first) canvas.current?.reveal(first);
+  };
   const applyProposal = () => {
     if (!preview || !recorded || preview.count === 0) return;
     const labels: Record<OpenProposal['kind'], string> = {
@@ -370,12 +369,12 @@ function OpenPart({ partId }: { partId: string }) {
           tool={tool}
           setTool={setTool}
           proposal={proposal}
-          setProposal={setProposal}
+          setProposal={showProposal}
           preview={preview}
           applyProposal={applyProposal}
           change={change}
           setSelected={setSelected}
-          goToDoubtful={goToDoubtful}
+          doubtful={doubtful}
           timing={timing}
         />
       )}

@@ -13,6 +13,7 @@ import { TimeSheet } from './TimeSheet.tsx';
 import { TransposeSheet } from './TransposeSheet.tsx';
 import { TuneSheet } from './TuneSheet.tsx';
 import { UseSheet } from './UseSheet.tsx';
+import type { Doubtful } from './useDoubtful.ts';
 import type { ReadingUse } from './useReading.ts';
 import type { Timing } from './useTiming.ts';
 
@@ -32,7 +33,7 @@ export interface LineSheetProps {
   applyProposal(): void;
   change(change: Change | undefined): void;
   setSelected(ids: ReadonlySet<string>): void;
-  goToDoubtful(direction: 1 | -1): void;
+  doubtful: Doubtful;
   timing: Timing;
 }
 

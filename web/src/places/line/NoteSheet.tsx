@@ -30,7 +30,7 @@ export function NoteSheet({
   selected,
   change,
   setSelected,
-  goToDoubtful,
+  doubtful,
 }: LineSheetProps & { editing: NoteEditing }) {
   const { song } = useSong();
   const notes = editing.notes.filter((note) => selected.has(note.id));
@@ -114,6 +114,11 @@ export function NoteSheet({
       )}
       <h3>Actions</h3>
       <div className="actions" style={{ marginTop: 0 }}>
+        {notes.some((note) => note.doubtful) && (
+          <Button type="primary" title="Key K: what is selected is right" onClick={doubtful.keep}>
+            Keep
+          </Button>
+        )}
         <Button disabled={notes.length < 2} title="Key J" onClick={() => change(editing.join(selected))}>
           Join
         </Button>
@@ -184,8 +189,8 @@ export function NoteSheet({
             Whole stroke
           </Button>
         )}
-        {(isLine || chordal) && (
-          <Button size="small" onClick={() => goToDoubtful(1)} title="Key N">
+        {editing.notes.some((note) => note.doubtful) && (
+          <Button size="small" onClick={() => doubtful.goTo(1)} title="Key N">
             Next doubtful
           </Button>
         )}

@@ -54,7 +54,11 @@ function lineSong(): {
         recordingHash: 'a'.repeat(64),
         offsetSeconds: 0,
         durationSeconds: 20,
-        line: { readingId: 'r', tuningCents: 0, notes: [note('a', 1, 60.2), note('b', 1.5, 62)] },
+        line: {
+          readingId: 'r',
+          tuningCents: 0,
+          notes: [{ ...note('a', 1, 60.2), confidence: 0.6 }, note('b', 1.5, 62)],
+        },
       },
     ],
   };
@@ -94,6 +98,13 @@ describe('editing a line', () => {
       midi: 60.2,
       target: { midi: 62, startSeconds: 1.25, endSeconds: 1.75 },
     });
+  });
+
+  it('keeps doubtful notes as they are, without doubt, and touches no others', () => {
+    const [a, b] = lineSong().edit((editor) => editor.keep!(new Set(['a', 'b'])));
+    expect([a.confidence, b.confidence]).toEqual([1, 0.9]);
+    expect(a).toMatchObject({ startSeconds: 1, midi: 60.2 });
+    expect(a.target).toBeUndefined();
   });
 
   it('never moves before the start of the recording', () => {

@@ -10,6 +10,7 @@ import {
 } from '@plundra/core/reading';
 import {
   createPassageTime,
+  isDoubtful,
   railMidi,
   wantedSpan,
   type LineNote,
@@ -145,6 +146,13 @@ export function createLineEditor(
         ...note,
         target: { ...note.target, midi: clampPitch(midi) },
       })),
+    keep: (ids) => {
+      const notes = chosen(ids).filter(isDoubtful);
+      return change(`Keep ${countNotes(notes.length)}`, {
+        remove: [],
+        put: notes.map((note) => ({ ...note, confidence: 1 })),
+      });
+    },
     mute: (ids, muted) => changeEach(muted ? 'Mute' : 'Unmute', ids, (note) => withMuted(note, muted)),
     paste(clip, atSeconds) {
       const put = clip.notes.map((note): LineNote => {

@@ -39,6 +39,8 @@ export interface NoteEditing {
   /** Muted notes stay where they are and do not sound. */
   mute(ids: ReadonlySet<string>, muted: boolean): Change | undefined;
   paste(clip: Clip, atSeconds: Seconds): Change | undefined;
+  /** Takes away all doubt about these notes, where there can be any. */
+  keep?(ids: ReadonlySet<string>): Change | undefined;
 }
 
 export function copyNotes(notes: readonly CanvasNote[], ids: ReadonlySet<string>): Clip | undefined {

@@ -4,6 +4,7 @@ import { isTyping } from '../../shell/useGlobalKeys.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import type { Tool } from './gesture.ts';
 import type { LineCanvasHandle } from './LineCanvas.tsx';
+import type { Doubtful } from './useDoubtful.ts';
 import { copyNotes, type Change, type Clip, type NoteEditing } from './noteEditing.ts';
 
 /** Notes that were copied; kept over places and parts of this window. */
@@ -20,7 +21,7 @@ interface Options {
   canvas: RefObject<LineCanvasHandle | null>;
   tool: Tool;
   setTool(tool: Tool): void;
-  goToDoubtful(direction: 1 | -1): void;
+  doubtful: Doubtful;
   hear(midi: number, velocity: number): void;
   tune(): void;
   pull(): void;
@@ -36,19 +37,8 @@ export function useLineKeys(options: Options): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event)) return;
-      const {
-        part,
-        editing,
-        moving,
-        selected,
-        setSelected,
-        change,
-        canvas,
-        tool,
-        setTool,
-        goToDoubtful,
-        hear,
-      } = latest.current;
+      const { part, editing, moving, selected, setSelected, change, canvas, tool, setTool, doubtful, hear } =
+        latest.current;
       const key = event.key.toLowerCase();
       const command = event.ctrlKey || event.metaKey;
       const chosen = editing?.notes.filter((note) => selected.has(note.id)) ?? [];
@@ -79,7 +69,8 @@ export function useLineKeys(options: Options): void {
         const direction = key === 'arrowright' ? 1 : -1;
         move(direction * (event.altKey ? 0.005 : stepSeconds()), 0);
       } else if (event.altKey) return;
-      else if (key === 'n') goToDoubtful(event.shiftKey ? -1 : 1);
+      else if (key === 'n') doubtful.goTo(event.shiftKey ? -1 : 1);
+      else if (key === 'k') doubtful.keep();
       else if (key === 'j') change(editing?.join(selected));
       else if (key === 'x') {
         const note = canvas.current?.noteUnderPointer();
