@@ -8,6 +8,10 @@ export default defineConfig({
           name: 'unit',
           include: ['{core,contract,web,cli,demo,bench}/src/**/*.test.ts'],
           testTimeout: 30_000,
+          // They only compute: as many as there are cores, which is one more than by default.
+          maxWorkers: '100%',
+          // Projects of different widths must run one after another.
+          sequence: { groupOrder: 0 },
         },
       },
       {
@@ -17,6 +21,7 @@ export default defineConfig({
           testTimeout: 60_000,
           hookTimeout: 60_000,
           pool: 'forks',
+          sequence: { groupOrder: 1 },
         },
       },
       {
@@ -26,6 +31,7 @@ export default defineConfig({
           testTimeout: 120_000,
           hookTimeout: 180_000,
           fileParallelism: false,
+          sequence: { groupOrder: 2 },
         },
       },
     ],

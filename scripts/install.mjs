@@ -1,5 +1,5 @@
 // Installs what is missing in this checkout. Plain Node without dependencies: it runs before anything is there.
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFile, execFileSync, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
@@ -52,4 +52,16 @@ export function runTool(name, args, options = {}) {
   } catch (error) {
     return error.status ?? 1;
   }
+}
+
+/** The same beside others: resolves to its exit code when it is done, and prints what it said only then. */
+export function runToolBeside(name, args) {
+  return new Promise((resolve) => {
+    const options = { cwd: root, maxBuffer: 2 ** 26 };
+    execFile(`${root}node_modules/.bin/${name}`, args, options, (error, stdout, stderr) => {
+      process.stdout.write(stdout);
+      process.stderr.write(stderr);
+      resolve(error ? (typeof error.code === 'number' ? error.code : 1) : 0);
+    });
+  });
 }

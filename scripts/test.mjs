@@ -1,7 +1,7 @@
 // Everything that must hold: formatting, lint with the dependency rule, types, dead code, tests. Ends with a count.
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { build } from './build.mjs';
-import { ensureChromium, installPackages, root, runTool } from './install.mjs';
+import { ensureChromium, installPackages, root, runTool, runToolBeside } from './install.mjs';
 
 installPackages();
 const chromium = ensureChromium();
@@ -13,10 +13,14 @@ const check = (name, ok) => {
   else failed++;
 };
 
-check('formatting', runTool('prettier', ['--check', '--log-level', 'warn', '.']) === 0);
-check('lint and dependency rule', runTool('eslint', ['.', '--max-warnings', '0']) === 0);
-check('types', runTool('tsc', ['-p', 'tsconfig.json', '--noEmit']) === 0);
-check('dead code', runTool('knip', ['--no-progress']) === 0);
+const checks = [
+  ['formatting', 'prettier', ['--check', '--log-level', 'warn', '.']],
+  ['lint and dependency rule', 'eslint', ['.', '--max-warnings', '0']],
+  ['types', 'tsc', ['-p', 'tsconfig.json', '--noEmit']],
+  ['dead code', 'knip', ['--no-progress']],
+];
+const codes = await Promise.all(checks.map(([, tool, args]) => runToolBeside(tool, args)));
+checks.forEach(([name], i) => check(name, codes[i] === 0));
 check('build', build());
 if (!chromium)
   console.log('Chromium is missing and could not be installed; the browser tests count as failed.');
