@@ -247,7 +247,7 @@ export class Engine {
   /** Plays on with other tracks, levels or listen mode. */
   refresh(): void {
     const { context } = this;
-    if (!context) return;
+    if (!context || !this.state.playing) return;
     const tracks = this.asked.tracks();
     const wanted = new Set(tracks.map((track) => track.key));
     for (const track of tracks) this.strip(track);
@@ -256,8 +256,8 @@ export class Engine {
     }
     const running = new Set(this.sources.map((source) => source.key));
     const missing = tracks.some((track) => track.type === 'recording' && !running.has(track.key));
-    if (missing && this.state.playing) this.seek(this.positionSeconds());
-    else if (this.state.playing) void this.swapCorrected();
+    if (missing) this.seek(this.positionSeconds());
+    else void this.swapCorrected();
   }
 
   close(): void {

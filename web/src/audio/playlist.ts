@@ -90,6 +90,20 @@ export function blendGains(blend: number): { recordingDb: number; notesDb: numbe
 
 type CorrectionMap = ReadonlyMap<string, Correction>;
 
+/** Built when they are asked for, and anew when another correction can be heard: an edit while nothing plays costs nothing. */
+export function tracksWhenAsked(
+  song: Song,
+  choice: ListenChoice,
+  corrections: () => CorrectionMap,
+): () => Track[] {
+  let built: { tracks: Track[]; of: CorrectionMap } | undefined;
+  return () => {
+    const of = corrections();
+    if (built?.of !== of) built = { tracks: buildTracks(song, choice, of), of };
+    return built.tracks;
+  };
+}
+
 export function buildTracks(
   song: Song,
   choice: ListenChoice,

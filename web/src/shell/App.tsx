@@ -1,38 +1,48 @@
-import { lazy, Suspense } from 'react';
 import { App as AntApp, ConfigProvider, Spin } from 'antd';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { createBrowserRouter, Navigate, RouterProvider, type RouteObject } from 'react-router';
 import { theme } from '../theme/tokens.ts';
+import { fetchAhead } from '../song/openSong.ts';
 import { SongsPage } from '../places/songs/SongsPage.tsx';
 import { Failure } from './Failure.tsx';
-
-const SongFrame = lazy(() => import('./SongFrame.tsx').then((module) => ({ default: module.SongFrame })));
-const TimelinePlace = lazy(() =>
-  import('../places/timeline/TimelinePlace.tsx').then((module) => ({ default: module.TimelinePlace })),
-);
-const LinePlace = lazy(() =>
-  import('../places/line/LinePlace.tsx').then((module) => ({ default: module.LinePlace })),
-);
-const ChangesPlace = lazy(() =>
-  import('../places/changes/ChangesPlace.tsx').then((module) => ({ default: module.ChangesPlace })),
-);
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 30_000 } },
 });
 
+const line: RouteObject = {
+  lazy: async () => ({ Component: (await import('../places/line/LinePlace.tsx')).LinePlace }),
+};
+
+// The code of a song, that of its place and the song itself are fetched beside each other.
 const router = createBrowserRouter([
   { path: '/', element: <SongsPage />, errorElement: <Failure /> },
   {
     path: '/songs/:songId',
-    element: <SongFrame />,
+    lazy: async () => ({ Component: (await import('./SongFrame.tsx')).SongFrame }),
+    loader: ({ params }) => {
+      fetchAhead(params.songId!);
+      return null;
+    },
+    shouldRevalidate: () => false,
     errorElement: <Failure />,
+    hydrateFallbackElement: <Spin fullscreen />,
     children: [
       { index: true, element: <Navigate to="timeline" replace /> },
-      { path: 'timeline', element: <TimelinePlace /> },
-      { path: 'line', element: <LinePlace /> },
-      { path: 'line/:partId', element: <LinePlace /> },
-      { path: 'changes', element: <ChangesPlace /> },
+      {
+        path: 'timeline',
+        lazy: async () => ({
+          Component: (await import('../places/timeline/TimelinePlace.tsx')).TimelinePlace,
+        }),
+      },
+      { path: 'line', ...line },
+      { path: 'line/:partId', ...line },
+      {
+        path: 'changes',
+        lazy: async () => ({
+          Component: (await import('../places/changes/ChangesPlace.tsx')).ChangesPlace,
+        }),
+      },
     ],
   },
   { path: '*', element: <Navigate to="/" replace /> },
@@ -45,9 +55,7 @@ export function App() {
     <ConfigProvider theme={theme} csp={nonce ? { nonce } : {}}>
       <AntApp component={false} message={{ maxCount: 3 }}>
         <QueryClientProvider client={queries}>
-          <Suspense fallback={<Spin fullscreen />}>
-            <RouterProvider router={router} />
-          </Suspense>
+          <RouterProvider router={router} />
         </QueryClientProvider>
       </AntApp>
     </ConfigProvider>

@@ -1,13 +1,22 @@
 /** What leaves the song as a file: MIDI and the chord sheet. */
 import { useState } from 'react';
-import { Button, Dropdown, Switch } from 'antd';
+import { Dropdown } from 'antd';
 import { followedSong } from '@plundra/core/arranging';
 import { writeSongMidi } from '@plundra/core/formats';
 import { bracketedChords, changesOf, chordSheetText } from '@plundra/core/song';
+import { Button, still, Switch } from '../controls/index.tsx';
 import { useSong } from '../song/SongContext.tsx';
 import { saveFile } from './saveFile.ts';
 
-export function HandOut() {
+export const HandOut = still(function HandOut() {
+  return (
+    <Dropdown trigger={['click']} popupRender={() => <HandOutCard />}>
+      <Button>Hand out</Button>
+    </Dropdown>
+  );
+});
+
+function HandOutCard() {
   const { song, time } = useSong();
   const [bends, setBends] = useState(true);
   const noteParts = song.parts.filter((part) => part.kind !== 'recording');
@@ -16,63 +25,56 @@ export function HandOut() {
     0,
   );
   return (
-    <Dropdown
-      trigger={['click']}
-      popupRender={() => (
-        <div className="card" style={{ padding: 14, width: 280, boxShadow: '0 6px 20px #0002' }}>
-          <strong>MIDI file</strong>
-          <p className="quiet" style={{ margin: '4px 0 8px' }}>
-            {noteParts.length === 0
-              ? 'There are no note parts yet. Read a melody and make a note part of it first.'
-              : `${noteParts.length} note ${noteParts.length === 1 ? 'part' : 'parts'}, ${notes} notes, tempo, metre and key. Recordings stay here.`}
-          </p>
-          <label className="row">
-            With pitch bend{' '}
-            <Switch size="small" checked={bends} onChange={setBends} aria-label="With pitch bend" />
-          </label>
-          <Button
-            block
-            type="primary"
-            disabled={notes === 0}
-            onClick={() =>
-              saveFile(`${song.title}.mid`, 'audio/midi', writeSongMidi(followedSong(song), { bends }))
-            }
-          >
-            Save MIDI file
-          </Button>
-          {changesOf(song).length > 0 && (
-            <>
-              <strong style={{ display: 'block', marginTop: 12 }}>Chord sheet</strong>
-              <div className="actions">
-                <Button
-                  onClick={() =>
-                    saveFile(
-                      `${song.title}.txt`,
-                      'text/plain',
-                      new TextEncoder().encode(chordSheetText(song, time)),
-                    )
-                  }
-                >
-                  Chords over bars
-                </Button>
-                <Button
-                  onClick={() =>
-                    saveFile(
-                      `${song.title}.cho`,
-                      'text/plain',
-                      new TextEncoder().encode(bracketedChords(song, time)),
-                    )
-                  }
-                >
-                  Chords in brackets
-                </Button>
-              </div>
-            </>
-          )}
-        </div>
+    <div className="card" style={{ padding: 14, width: 280, boxShadow: '0 6px 20px #0002' }}>
+      <strong>MIDI file</strong>
+      <p className="quiet" style={{ margin: '4px 0 8px' }}>
+        {noteParts.length === 0
+          ? 'There are no note parts yet. Read a melody and make a note part of it first.'
+          : `${noteParts.length} note ${noteParts.length === 1 ? 'part' : 'parts'}, ${notes} notes, tempo, metre and key. Recordings stay here.`}
+      </p>
+      <label className="row">
+        With pitch bend{' '}
+        <Switch size="small" checked={bends} onChange={setBends} aria-label="With pitch bend" />
+      </label>
+      <Button
+        block
+        type="primary"
+        disabled={notes === 0}
+        onClick={() =>
+          saveFile(`${song.title}.mid`, 'audio/midi', writeSongMidi(followedSong(song), { bends }))
+        }
+      >
+        Save MIDI file
+      </Button>
+      {changesOf(song).length > 0 && (
+        <>
+          <strong style={{ display: 'block', marginTop: 12 }}>Chord sheet</strong>
+          <div className="actions">
+            <Button
+              onClick={() =>
+                saveFile(
+                  `${song.title}.txt`,
+                  'text/plain',
+                  new TextEncoder().encode(chordSheetText(song, time)),
+                )
+              }
+            >
+              Chords over bars
+            </Button>
+            <Button
+              onClick={() =>
+                saveFile(
+                  `${song.title}.cho`,
+                  'text/plain',
+                  new TextEncoder().encode(bracketedChords(song, time)),
+                )
+              }
+            >
+              Chords in brackets
+            </Button>
+          </div>
+        </>
       )}
-    >
-      <Button>Hand out</Button>
-    </Dropdown>
+    </div>
   );
 }

@@ -10,12 +10,13 @@ import { api, ApiError } from '../api/client.ts';
 import { listenToServer } from '../api/events.ts';
 import { Engine } from '../audio/engine.ts';
 import { beatClicks, countInBeats } from '../audio/metronome.ts';
-import { buildTracks, songEndSeconds, type ListenChoice } from '../audio/playlist.ts';
+import { songEndSeconds, tracksWhenAsked, type ListenChoice } from '../audio/playlist.ts';
 import { useFileDrop } from './useFileDrop.ts';
 import { FIRST_CHORD_LISTENING } from '../places/changes/useChordHearing.ts';
 import { later } from '../song/later.tsx';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
 import { SongSession } from '../song/songSession.ts';
+import { openSong } from '../song/openSong.ts';
 import { useCorrections } from '../song/useCorrections.ts';
 import { useImport } from '../song/useImport.tsx';
 import { useRecorder } from '../song/useRecorder.tsx';
@@ -31,7 +32,7 @@ export function SongFrame() {
   const { songId } = useParams();
   const document = useQuery({
     queryKey: ['song', songId],
-    queryFn: () => api.song(songId!),
+    queryFn: () => openSong(songId!),
     gcTime: 0,
     staleTime: Infinity,
   });
@@ -85,7 +86,7 @@ function OpenSong({ document }: { document: SongDocument }) {
   const { message } = App.useApp();
   const explain = useCallback((text: string) => void message.warning(text, 7), [message]);
   const [session] = useState(() => new SongSession(document, api, sessionStorage, explain));
-  const view = useSyncExternalStore(session.subscribe, session.getView);
+  const state = useSyncExternalStore(session.subscribe, session.getState);
   const [listen, setListenState] = useState<ListenChoice>(FIRST_LISTEN);
   const [sheetOpen, setSheetOpen] = useState(false);
   const setListen = useCallback(
@@ -106,12 +107,12 @@ function OpenSong({ document }: { document: SongDocument }) {
   useEffect(() => {
     // What is still on its way when the page closes would be said to be lost; the browser asks first.
     const guard = (event: BeforeUnloadEvent) =>
-      session.getView().saveState === 'offline' && event.preventDefault();
+      session.getSaving().saveState === 'offline' && event.preventDefault();
     window.addEventListener('beforeunload', guard);
     return () => window.removeEventListener('beforeunload', guard);
   }, [session]);
 
-  const { song } = view;
+  const { song } = state;
   // Only a change of tempo or metre makes a new time map; everything drawn on the time axis depends on it.
   const { tempoMap, metreMap } = song;
   const time = useMemo(() => createTimeMap({ tempoMap, metreMap }), [tempoMap, metreMap]);
@@ -129,27 +130,33 @@ function OpenSong({ document }: { document: SongDocument }) {
   const [engine] = useState(() => new Engine());
   const [tried, setTried] = useState<Edit | null>(null);
   const sounding = useMemo(() => followedSong(tried ? withTried(song, tried) : song), [song, tried]);
-  const { corrections, making } = useCorrections(sounding, engine, explain, focusPartId);
-  const tracks = useMemo(() => buildTracks(sounding, choice, corrections), [sounding, choice, corrections]);
+  const corrections = useCorrections(sounding, engine, explain, focusPartId);
   useEffect(() => {
     engine.setSources({
-      tracks: () => tracks,
+      tracks: tracksWhenAsked(sounding, choice, corrections.get),
       endSeconds: () => endSeconds,
       beats: (from, to) => beatClicks(time, from, to),
       countIn: (at) => countInBeats(time, at),
       problem: explain,
     });
     engine.refresh();
-  }, [engine, tracks, time, endSeconds, explain]);
+  }, [engine, sounding, choice, corrections, time, endSeconds, explain]);
+  useEffect(() => {
+    let heard = corrections.get();
+    return corrections.subscribe(() => {
+      if (corrections.get() !== heard) engine.refresh();
+      heard = corrections.get();
+    });
+  }, [engine, corrections]);
   useEffect(() => () => engine.stop(), [engine]);
   useEffect(() => () => session.close(), [session]);
 
   const undo = useCallback(() => {
-    const entry = session.getView().history.done.at(-1);
+    const entry = session.getState().history.done.at(-1);
     if (entry && session.undo()) void message.info(`Undone: ${entry.label}`, 2);
   }, [session, message]);
   const redo = useCallback(() => {
-    const entry = session.getView().history.undone.at(-1);
+    const entry = session.getState().history.undone.at(-1);
     if (entry && session.redo()) void message.info(`Done again: ${entry.label}`, 2);
   }, [session, message]);
   const apply = useCallback<SongValue['apply']>((label, edit) => session.apply(label, edit), [session]);
@@ -161,7 +168,8 @@ function OpenSong({ document }: { document: SongDocument }) {
 
   const value = useMemo<SongValue>(
     () => ({
-      ...view,
+      ...state,
+      session,
       time,
       endSeconds,
       apply,
@@ -170,12 +178,24 @@ function OpenSong({ document }: { document: SongDocument }) {
       redo,
       engine,
       corrections,
-      making,
       listen: choice,
       setListen,
       importFiles,
     }),
-    [view, time, endSeconds, apply, undo, redo, engine, corrections, making, choice, setListen, importFiles],
+    [
+      state,
+      session,
+      time,
+      endSeconds,
+      apply,
+      undo,
+      redo,
+      engine,
+      corrections,
+      choice,
+      setListen,
+      importFiles,
+    ],
   );
   return (
     <SongContext.Provider value={value}>

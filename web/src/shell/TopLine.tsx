@@ -8,25 +8,22 @@ import {
   UndoOutlined,
   UnorderedListOutlined,
 } from '@ant-design/icons';
-import { App, Button, Input, InputNumber, Popover, Select, Tooltip } from 'antd';
+import { App, Popover, Tooltip } from 'antd';
 import { Link } from 'react-router';
 import { planTranspose, semitonesBetween, type Edit, type MetreEntry, type Song } from '@plundra/core/song';
 import { KEY_TONICS, keyName, type Key } from '@plundra/core/theory';
-import { useSong } from '../song/SongContext.tsx';
+import { Button, Input, InputNumber, Select, still, TipButton } from '../controls/index.tsx';
+import { useSaving, useSong } from '../song/SongContext.tsx';
 import { HandOut } from './HandOut.tsx';
 
 /** Title, key, tempo and metre with their editors, undo, saved state, hand out. */
 export function TopLine({ onShortcuts }: { onShortcuts: () => void }) {
-  const { song, apply, undo, redo, history, saveState, waiting } = useSong();
+  const { song, apply, undo, redo, history } = useSong();
   const lastDone = history.done.at(-1)?.label;
   const lastUndone = history.undone.at(-1)?.label;
   return (
     <header className="top-line">
-      <Tooltip title="All songs">
-        <Link to="/" aria-label="All songs">
-          <Button type="text" icon={<UnorderedListOutlined />} tabIndex={-1} />
-        </Link>
-      </Tooltip>
+      <WayOut />
       <TitleEditor
         title={song.title}
         onRename={(title) =>
@@ -37,41 +34,67 @@ export function TopLine({ onShortcuts }: { onShortcuts: () => void }) {
       <TempoEditor />
       <MetreEditor />
       <span className="gap" />
-      <Tooltip title={lastDone ? `Undo: ${lastDone} (Ctrl+Z)` : 'Nothing to undo'}>
-        <Button type="text" aria-label="Undo" icon={<UndoOutlined />} disabled={!lastDone} onClick={undo} />
-      </Tooltip>
-      <Tooltip title={lastUndone ? `Redo: ${lastUndone} (Ctrl+Shift+Z)` : 'Nothing to redo'}>
-        <Button type="text" aria-label="Redo" icon={<RedoOutlined />} disabled={!lastUndone} onClick={redo} />
-      </Tooltip>
-      <span className="quiet numbers" role="status" data-testid="save-state">
-        {saveState === 'saved' && (
-          <>
-            <CheckOutlined /> Saved
-          </>
-        )}
-        {saveState === 'saving' && (
-          <>
-            <CloudSyncOutlined /> Saving
-          </>
-        )}
-        {saveState === 'offline' && (
-          <Tooltip title="The server cannot be reached. Your changes are kept in this window and saved as soon as it is back.">
-            <DisconnectOutlined /> Offline · {waiting} waiting
-          </Tooltip>
-        )}
-      </span>
+      <TipButton
+        tip={lastDone ? `Undo: ${lastDone} (Ctrl+Z)` : 'Nothing to undo'}
+        type="text"
+        aria-label="Undo"
+        icon={<UndoOutlined />}
+        disabled={!lastDone}
+        onClick={undo}
+      />
+      <TipButton
+        tip={lastUndone ? `Redo: ${lastUndone} (Ctrl+Shift+Z)` : 'Nothing to redo'}
+        type="text"
+        aria-label="Redo"
+        icon={<RedoOutlined />}
+        disabled={!lastUndone}
+        onClick={redo}
+      />
+      <SavingMark />
       <HandOut />
-      <Tooltip title="Keys (?)">
-        <Button
-          type="text"
-          aria-label="Keyboard shortcuts"
-          icon={<QuestionCircleOutlined />}
-          onClick={onShortcuts}
-        />
-      </Tooltip>
+      <TipButton
+        tip="Keys (?)"
+        type="text"
+        aria-label="Keyboard shortcuts"
+        icon={<QuestionCircleOutlined />}
+        onClick={onShortcuts}
+      />
     </header>
   );
 }
+
+function SavingMark() {
+  const { saveState, waiting } = useSaving();
+  return (
+    <span className="quiet numbers" role="status" data-testid="save-state">
+      {saveState === 'saved' && (
+        <>
+          <CheckOutlined /> Saved
+        </>
+      )}
+      {saveState === 'saving' && (
+        <>
+          <CloudSyncOutlined /> Saving
+        </>
+      )}
+      {saveState === 'offline' && (
+        <Tooltip title="The server cannot be reached. Your changes are kept in this window and saved as soon as it is back.">
+          <DisconnectOutlined /> Offline · {waiting} waiting
+        </Tooltip>
+      )}
+    </span>
+  );
+}
+
+const WayOut = still(function WayOut() {
+  return (
+    <Tooltip title="All songs">
+      <Link to="/" aria-label="All songs">
+        <Button type="text" icon={<UnorderedListOutlined />} tabIndex={-1} />
+      </Link>
+    </Tooltip>
+  );
+});
 
 function TitleEditor({ title, onRename }: { title: string; onRename: (title: string) => void }) {
   const [draft, setDraft] = useState<string | null>(null);
@@ -174,31 +197,41 @@ function askTransposing(
   });
 }
 
+const KEY_OPTIONS = [
+  { value: 'none', label: 'Not set yet' },
+  ...(['major', 'minor'] as const).map((mode) => ({
+    label: mode === 'major' ? 'Major' : 'Minor',
+    options: KEY_TONICS.map((tonic) => ({ value: `${tonic}:${mode}`, label: keyName({ tonic, mode }) })),
+  })),
+];
+
+function keyOfOption(value: string): Key | null {
+  const [tonic, mode] = value.split(':');
+  const known = KEY_TONICS.find((each) => each === tonic);
+  return known ? { tonic: known, mode: mode as Key['mode'] } : null;
+}
+
+function keyLabel({ value }: { value?: string | number | undefined }) {
+  const key = keyOfOption(String(value));
+  return key ? keyName(key) : 'Key not set';
+}
+
 function KeyEditor() {
   const { song, apply } = useSong();
   const { modal } = App.useApp();
   const value = song.key ? `${song.key.tonic}:${song.key.mode}` : 'none';
-  const options = [
-    { value: 'none', label: 'Not set yet' },
-    ...(['major', 'minor'] as const).map((mode) => ({
-      label: mode === 'major' ? 'Major' : 'Minor',
-      options: KEY_TONICS.map((tonic) => ({ value: `${tonic}:${mode}`, label: keyName({ tonic, mode }) })),
-    })),
-  ];
   return (
     <Select
       className="chip"
       aria-label="Key of the song"
       showSearch={{ optionFilterProp: 'label' }}
       value={value}
-      options={options}
+      options={KEY_OPTIONS}
       popupMatchSelectWidth={150}
       style={{ width: 116 }}
-      labelRender={() => (song.key ? keyName(song.key) : 'Key not set')}
+      labelRender={keyLabel}
       onChange={(chosen) => {
-        const [tonic, mode] = chosen.split(':');
-        const known = KEY_TONICS.find((each) => each === tonic);
-        const key: Key | null = known ? { tonic: known, mode: mode as Key['mode'] } : null;
+        const key = keyOfOption(chosen);
         const setOnly = () =>
           apply(key ? `Set key to ${keyName(key)}` : 'Clear the key', { type: 'song.set', patch: { key } });
         const semitones = key && song.key ? semitonesBetween(song.key, key) : 0;
@@ -211,17 +244,25 @@ function KeyEditor() {
 
 function TempoEditor() {
   const { song, apply } = useSong();
-  const bpm = song.tempoMap[0].bpm;
+  return (
+    <TempoChip
+      bpm={song.tempoMap[0].bpm}
+      onSet={(bpm) =>
+        apply(`Set tempo to ${bpm} bpm`, {
+          type: 'song.set',
+          patch: { tempoMap: [{ ...song.tempoMap[0], bpm }, ...song.tempoMap.slice(1)] },
+        })
+      }
+    />
+  );
+}
+
+const TempoChip = still(function TempoChip({ bpm, onSet }: { bpm: number; onSet: (bpm: number) => void }) {
   const [open, setOpen] = useState(false);
   const [draft, setDraft] = useState<number | null>(bpm);
   const [taps, setTaps] = useState<number[]>([]);
   const set = (next: number | null) => {
-    if (next !== null && next >= 10 && next <= 400 && next !== bpm) {
-      apply(`Set tempo to ${next} bpm`, {
-        type: 'song.set',
-        patch: { tempoMap: [{ ...song.tempoMap[0], bpm: next }, ...song.tempoMap.slice(1)] },
-      });
-    }
+    if (next !== null && next >= 10 && next <= 400 && next !== bpm) onSet(next);
     setOpen(false);
   };
   const tap = () => {
@@ -268,20 +309,36 @@ function TempoEditor() {
       </Button>
     </Popover>
   );
-}
+});
 
 function MetreEditor() {
   const { song, apply } = useSong();
   const { beats, unit } = song.metreMap[0];
+  return (
+    <MetreChip
+      beats={beats}
+      unit={unit}
+      onSet={(metre) =>
+        apply(`Set metre to ${metre.beats}/${metre.unit}`, {
+          type: 'song.set',
+          patch: { metreMap: [{ startTicks: 0, ...metre }, ...song.metreMap.slice(1)] },
+        })
+      }
+    />
+  );
+}
+
+type Metre = Pick<MetreEntry, 'beats' | 'unit'>;
+
+const MetreChip = still(function MetreChip({
+  beats,
+  unit,
+  onSet,
+}: Metre & { onSet: (metre: Metre) => void }) {
   const [open, setOpen] = useState(false);
   const [draft, setDraft] = useState({ beats, unit });
   const set = () => {
-    if (draft.beats !== beats || draft.unit !== unit) {
-      apply(`Set metre to ${draft.beats}/${draft.unit}`, {
-        type: 'song.set',
-        patch: { metreMap: [{ startTicks: 0, ...draft }, ...song.metreMap.slice(1)] },
-      });
-    }
+    if (draft.beats !== beats || draft.unit !== unit) onSet(draft);
     setOpen(false);
   };
   const units = [2, 4, 8, 16].map((value) => ({ value: value as MetreEntry['unit'], label: String(value) }));
@@ -322,4 +379,4 @@ function MetreEditor() {
       </Button>
     </Popover>
   );
-}
+});

@@ -1,9 +1,10 @@
 import { useEffect, useRef, useSyncExternalStore } from 'react';
 import { CaretRightFilled, PauseOutlined, RetweetOutlined, StepBackwardFilled } from '@ant-design/icons';
-import { Button, Checkbox, Segmented, Slider, Spin, Tooltip } from 'antd';
+import { Spin, Tooltip } from 'antd';
 import { formatPosition } from '@plundra/core/song';
+import { Button, Checkbox, Segmented, Slider } from '../controls/index.tsx';
 import type { ListenMode } from '../audio/playlist.ts';
-import { useSong } from '../song/SongContext.tsx';
+import { useCorrected, useSong } from '../song/SongContext.tsx';
 import type { Recorder } from '../song/useRecorder.tsx';
 
 const MODES: { value: ListenMode; label: string; key: string }[] = [
@@ -14,7 +15,8 @@ const MODES: { value: ListenMode; label: string; key: string }[] = [
 ];
 
 export function Transport({ recorder }: { recorder: Recorder }) {
-  const { engine, time, listen, setListen, corrections, making } = useSong();
+  const { engine, time, listen, setListen } = useSong();
+  const { corrected: corrections, making } = useCorrected();
   const state = useSyncExternalStore(engine.subscribe, engine.getState);
   const corrected = [...corrections.values()].some(({ patches }) => patches.length > 0);
   const barOf = (seconds: number) => {

@@ -1,12 +1,13 @@
 /** The open song for everything inside a song: document, undo, playing. */
-import { createContext, useContext } from 'react';
-import type { Edit, TimeMap } from '@plundra/core/song';
-import type { Correction, CorrectionProgress } from '../audio/corrections.ts';
+import { createContext, useContext, useSyncExternalStore } from 'react';
+import type { Edit, SongState, TimeMap } from '@plundra/core/song';
+import type { Correction, CorrectionProgress, Corrections } from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
 import type { ListenChoice } from '../audio/playlist.ts';
-import type { SongView } from './songSession.ts';
+import type { Saving, SongSession } from './songSession.ts';
 
-export interface SongValue extends SongView {
+export interface SongValue extends SongState {
+  session: SongSession;
   time: TimeMap;
   endSeconds: number;
   apply(label: string, edit: Edit): boolean;
@@ -15,10 +16,7 @@ export interface SongValue extends SongView {
   undo(): void;
   redo(): void;
   engine: Engine;
-  /** What is laid over the recordings, by part and passage. */
-  corrections: ReadonlyMap<string, Correction>;
-  /** How far those are that are still being made; null: all can be heard. */
-  making: CorrectionProgress | null;
+  corrections: Corrections;
   listen: ListenChoice;
   setListen(change: Partial<ListenChoice>): void;
   /** Imports sound and MIDI files into this song. */
@@ -31,4 +29,22 @@ export function useSong(): SongValue {
   const value = useContext(SongContext);
   if (!value) throw new Error('useSong is used outside of a song.');
   return value;
+}
+
+/** Whether all is saved; apart from the song, so that only what shows it is painted again when an edit is acknowledged. */
+export function useSaving(): Saving {
+  const { session } = useSong();
+  return useSyncExternalStore(session.subscribe, session.getSaving);
+}
+
+/** What is laid over the recordings, by part and passage, and how far those are that are still being made (null: all can be heard). */
+export function useCorrected(): {
+  corrected: ReadonlyMap<string, Correction>;
+  making: CorrectionProgress | null;
+} {
+  const { corrections } = useSong();
+  return {
+    corrected: useSyncExternalStore(corrections.subscribe, corrections.get),
+    making: useSyncExternalStore(corrections.subscribe, corrections.progress),
+  };
 }

@@ -65,15 +65,15 @@ function open(server: FakeServer, keeper = memory()) {
 }
 
 const settled = (session: SongSession) =>
-  vi.waitFor(() => expect(session.getView().saveState).toBe('saved'), 4000);
+  vi.waitFor(() => expect(session.getSaving().saveState).toBe('saved'), 4000);
 
 describe('a song session', () => {
   it('shows an edit at once and saves it behind', async () => {
     const server = new FakeServer();
     const { session } = open(server);
     session.apply('Rename', rename('new'));
-    expect(session.getView()).toMatchObject({ saveState: 'saving', waiting: 1 });
-    expect(session.getView().song.title).toBe('new');
+    expect(session.getSaving()).toMatchObject({ saveState: 'saving', waiting: 1 });
+    expect(session.getState().song.title).toBe('new');
     expect(server.state.song.title).toBe('start');
     await settled(session);
     expect(server.state.song.title).toBe('new');
@@ -86,7 +86,7 @@ describe('a song session', () => {
     session.undo();
     session.undo();
     session.redo();
-    expect(session.getView().song.title).toBe('b');
+    expect(session.getState().song.title).toBe('b');
     await settled(session);
     expect(server.state.song.title).toBe('b');
     expect(server.revision).toBe(6);
@@ -105,7 +105,7 @@ describe('a song session', () => {
     session.apply('Rename', rename('mine'));
     await settled(session);
     expect(server.state.song).toMatchObject({ title: 'mine', key: { tonic: 'D' } });
-    expect(session.getView().song).toEqual(server.state.song);
+    expect(session.getState().song).toEqual(server.state.song);
   });
 
   it('follows the steps of other windows and ignores its own', async () => {
@@ -116,8 +116,8 @@ describe('a song session', () => {
     session.hear({ type: 'song', songId: 's', revision: 1, clientId: 'them', step });
     session.hear({ type: 'song', songId: 's', revision: 1, clientId: 'them', step });
     session.hear({ type: 'song', songId: 's', revision: 2, clientId: 'me', step });
-    expect(session.getView().song.title).toBe('other');
-    expect(session.getView().history.done).toHaveLength(1);
+    expect(session.getState().song.title).toBe('other');
+    expect(session.getState().history.done).toHaveLength(1);
     await settled(session);
   });
 
@@ -151,7 +151,7 @@ describe('a song session', () => {
     const { session, keeper } = open(server);
     server.down = true;
     session.apply('Rename', rename('offline'));
-    await vi.waitFor(() => expect(session.getView().saveState).toBe('offline'));
+    await vi.waitFor(() => expect(session.getSaving().saveState).toBe('offline'));
     expect(keeper.values.size).toBe(1);
     server.down = false;
     await settled(session);
@@ -167,7 +167,7 @@ describe('a song session', () => {
     first.session.close();
     server.down = false;
     const second = open(server, first.keeper);
-    expect(second.session.getView().song.title).toBe('kept');
+    expect(second.session.getState().song.title).toBe('kept');
     await settled(second.session);
     expect(server.state.song.title).toBe('kept');
   });
@@ -177,12 +177,12 @@ describe('a song session', () => {
     const { session, keeper } = open(server);
     server.loseNextAnswer = true;
     session.apply('Rename', rename('once'));
-    await vi.waitFor(() => expect(session.getView().saveState).toBe('offline'));
+    await vi.waitFor(() => expect(session.getSaving().saveState).toBe('offline'));
     session.close();
     const reloaded = open(server, keeper);
     await settled(reloaded.session);
     expect(server.revision).toBe(1);
-    expect(reloaded.session.getView().history.done).toHaveLength(1);
+    expect(reloaded.session.getState().history.done).toHaveLength(1);
   });
 
   it('has nothing to undo at the start', () => {

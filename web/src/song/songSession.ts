@@ -8,8 +8,6 @@ import {
   EditError,
   takeStep,
   type Edit,
-  type History,
-  type Song,
   type SongState,
   type Step,
 } from '@plundra/core/song';
@@ -17,9 +15,7 @@ import { ApiError } from '../api/client.ts';
 
 export type SaveState = 'saved' | 'saving' | 'offline';
 
-export interface SongView {
-  song: Song;
-  history: History;
+export interface Saving {
   saveState: SaveState;
   /** Steps that are not saved yet. */
   waiting: number;
@@ -49,8 +45,7 @@ export class SongSession {
   private revision: number;
   private queue: Queued[] = [];
   private shown: SongState;
-  private saveState: SaveState = 'saved';
-  private view: SongView;
+  private saving: Saving = { saveState: 'saved', waiting: 0 };
   private sending = false;
   private closed = false;
   private readonly listeners = new Set<() => void>();
@@ -65,7 +60,6 @@ export class SongSession {
     this.confirmed = { song: document.song, history: document.history };
     this.revision = document.revision;
     this.shown = this.confirmed;
-    this.view = this.makeView();
     const stored = new Set(document.recentRequestIds);
     this.queue = this.readKept().filter(({ requestId }) => !stored.has(requestId));
     if (this.queue.length > 0) {
@@ -79,7 +73,11 @@ export class SongSession {
     return () => this.listeners.delete(listener);
   };
 
-  getView = (): SongView => this.view;
+  /** Song and history as they are shown: another object whenever one of them is another. */
+  getState = (): SongState => this.shown;
+
+  /** Another object whenever it is another. */
+  getSaving = (): Saving => this.saving;
 
   /** Applies an edit and queues it. An edit that does not fit is explained and changes nothing. */
   apply(label: string, edit: Edit): boolean {
@@ -121,7 +119,7 @@ export class SongSession {
       this.replay();
       void this.send();
     } catch {
-      this.setSaveState('offline');
+      this.changed('offline');
     }
   }
 
@@ -139,8 +137,7 @@ export class SongSession {
     }
     this.queue.push({ requestId: crypto.randomUUID(), step });
     this.keep();
-    if (this.saveState === 'saved') this.saveState = 'saving';
-    this.changed();
+    this.changed(this.saving.saveState === 'saved' ? 'saving' : this.saving.saveState);
     void this.send();
     return true;
   }
@@ -165,7 +162,7 @@ export class SongSession {
         }
         this.queue.shift();
         this.keep();
-        this.setSaveState(this.queue.length > 0 ? 'saving' : 'saved');
+        this.changed(this.queue.length > 0 ? 'saving' : 'saved');
       }
     } catch (error) {
       this.failed(error);
@@ -182,9 +179,9 @@ export class SongSession {
     const temporary = !(error instanceof ApiError) || error.status === 0 || error.status >= 500;
     if (temporary) {
       // A full disk is said once; being offline shows in the top line.
-      if (error instanceof ApiError && error.status >= 500 && this.saveState !== 'offline')
+      if (error instanceof ApiError && error.status >= 500 && this.saving.saveState !== 'offline')
         this.explain(error.message);
-      this.setSaveState('offline');
+      this.changed('offline');
       setTimeout(() => void this.send(), RETRY_MS);
       return;
     }
@@ -212,27 +209,14 @@ export class SongSession {
     this.queue = fitting;
     this.keep();
     this.shown = state;
-    this.saveState = this.queue.length > 0 ? 'saving' : 'saved';
-    this.changed();
+    this.changed(this.queue.length > 0 ? 'saving' : 'saved');
   }
 
-  private setSaveState(state: SaveState): void {
-    this.saveState = state;
-    this.changed();
-  }
-
-  private changed(): void {
-    this.view = this.makeView();
+  private changed(saveState: SaveState): void {
+    const waiting = this.queue.length;
+    if (saveState !== this.saving.saveState || waiting !== this.saving.waiting)
+      this.saving = { saveState, waiting };
     this.listeners.forEach((listener) => listener());
-  }
-
-  private makeView(): SongView {
-    return {
-      song: this.shown.song,
-      history: this.shown.history,
-      saveState: this.saveState,
-      waiting: this.queue.length,
-    };
   }
 
   private get keeperKey(): string {

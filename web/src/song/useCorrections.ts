@@ -1,15 +1,10 @@
 /** Corrected lines of the open song as sound. */
-import { useEffect, useState, useSyncExternalStore } from 'react';
+import { useEffect, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { wantedOf, type Wanted } from '@plundra/core/retune';
 import { melodyLineOf, type RecordingPassage, type Song } from '@plundra/core/song';
 import { api } from '../api/client.ts';
-import {
-  Corrections,
-  type Correction,
-  type CorrectionProgress,
-  type CorrectionWish,
-} from '../audio/corrections.ts';
+import { Corrections, type CorrectionWish } from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
 import { contourOf } from '../places/line/useReading.ts';
 
@@ -19,7 +14,7 @@ export function useCorrections(
   problem: (message: string) => void,
   /** The part whose first correction should be heard at once. */
   openPartId: string | null,
-): { corrections: ReadonlyMap<string, Correction>; making: CorrectionProgress | null } {
+): Corrections {
   const queries = useQueryClient();
   const [made] = useState(
     () =>
@@ -39,10 +34,7 @@ export function useCorrections(
   const { parts } = song;
   useEffect(() => made.want(wishesOf(parts, openPartId)), [made, parts, openPartId]);
   useEffect(() => () => made.close(), [made]);
-  return {
-    corrections: useSyncExternalStore(made.subscribe, made.get),
-    making: useSyncExternalStore(made.subscribe, made.progress),
-  };
+  return made;
 }
 
 /** The same passage asks for the same; only one that changed is gone through again. */

@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { EditOutlined, ScissorOutlined, SelectOutlined } from '@ant-design/icons';
-import { Button, Segmented, Slider } from 'antd';
+import { Button, Segmented, Slider } from '../../controls/index.tsx';
 import { proposalFor, proposalKindsOf, type OpenProposal } from './proposing.ts';
 import type { LineSheetProps } from './LineSheet.tsx';
 import { SoundOfPart } from './SoundOfPart.tsx';

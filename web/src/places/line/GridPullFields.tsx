@@ -1,6 +1,6 @@
 /** Grid, strength, swing and the limit of a pull, and what it would do. */
-import { InputNumber, Select, Switch } from 'antd';
 import { GRID_VALUES, type GridPull, type GridValue, type PullReport } from '@plundra/core/song';
+import { InputNumber, Select, Switch } from '../../controls/index.tsx';
 import { Share } from './TuneSheet.tsx';
 
 const SMALLEST_ALONE_MS = 5;

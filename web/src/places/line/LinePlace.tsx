@@ -1,6 +1,6 @@
 /** The Line place: one part's notes on the canvas, the steps of the work above, numbers and actions beside. */
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { Alert, Button, Progress, Result, Select } from 'antd';
+import { Alert, Progress, Result } from 'antd';
 import { Link, Navigate, useParams } from 'react-router';
 import { groupStrokes, type Proposal } from '@plundra/core/reading';
 import {
@@ -11,6 +11,7 @@ import {
   type NotePassage,
   type RecordingPassage,
 } from '@plundra/core/song';
+import { Button, Select } from '../../controls/index.tsx';
 import { placedOwnChords, usePlacedChords } from '../../canvas/chordRow.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { useRecording } from '../../shell/usePeaks.ts';

@@ -1,5 +1,4 @@
 import { useState } from 'react';
-import { Button, Input, InputNumber, Select, Slider } from 'antd';
 import {
   centsFromNearest,
   degreeOf,
@@ -14,6 +13,7 @@ import {
 } from '@plundra/core/theory';
 import { formatPosition, parsePosition, changeAt, changesOf } from '@plundra/core/song';
 import { groupStrokes, type Stroke } from '@plundra/core/reading';
+import { Button, Input, InputNumber, Select, Slider } from '../../controls/index.tsx';
 import { SoundOfPart } from './SoundOfPart.tsx';
 import { chordText } from '../../song/ChordName.tsx';
 import { useSong } from '../../song/SongContext.tsx';

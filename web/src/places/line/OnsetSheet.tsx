@@ -1,6 +1,6 @@
 /** Time, for a recording without a line: its onsets, and pulling them to the grid. */
 import { useEffect, useRef, useState } from 'react';
-import { Alert, Button, Segmented, Slider, Spin } from 'antd';
+import { Alert, Spin } from 'antd';
 import { WarningFilled } from '@ant-design/icons';
 import { keptOnsets } from '@plundra/core/reading';
 import { riskText, riskyOnsets } from '@plundra/core/retune';
@@ -12,7 +12,8 @@ import {
   type RecordingPassage,
   type Stretch,
 } from '@plundra/core/song';
-import { useSong } from '../../song/SongContext.tsx';
+import { Button, Segmented, Slider } from '../../controls/index.tsx';
+import { useCorrected } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
 import { GridPullFields } from './GridPullFields.tsx';
 import type { Change } from './noteEditing.ts';
@@ -38,8 +39,8 @@ export function OnsetSheet({
   change(change: Change | undefined): void;
   timing: Timing;
 }) {
-  const { corrections } = useSong();
-  const limited = corrections.get(`${part.id}/${passage.id}`)?.limited.length ?? 0;
+  const { corrected } = useCorrected();
+  const limited = corrected.get(`${part.id}/${passage.id}`)?.limited.length ?? 0;
   const onsets = useOnsets(passage.recordingHash, true);
   const [sensitivity, setSensitivity] = useState(FIRST_SENSITIVITY);
   const stretch = passage.stretch ?? emptyStretch(part.material);

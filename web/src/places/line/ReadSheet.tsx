@@ -1,5 +1,5 @@
 import { useState, useSyncExternalStore } from 'react';
-import { Button, InputNumber, Progress, Select, Slider } from 'antd';
+import { Progress } from 'antd';
 import type { MelodyKind } from '@plundra/core/reading';
 import {
   createPassageTime,
@@ -9,6 +9,7 @@ import {
   type RecordingPart,
   type RecordingPassage,
 } from '@plundra/core/song';
+import { Button, InputNumber, Select, Slider } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { FIRST_SENSITIVITY, type ReadingUse, type ReadWish } from './useReading.ts';
 

@@ -1,5 +1,5 @@
-import { Select } from 'antd';
 import type { NotePart } from '@plundra/core/song';
+import { Select } from '../../controls/index.tsx';
 import { instrumentOptions } from '../../audio/instruments.ts';
 import { useSong } from '../../song/SongContext.tsx';
 

@@ -1,8 +1,8 @@
 import { useMemo, type ReactNode } from 'react';
 import { CheckOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons';
-import { Button, Select } from 'antd';
 import { useNavigate } from 'react-router';
 import { isDoubtful, melodyLineOf, type Part } from '@plundra/core/song';
+import { Button, Select } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { partColours } from '../../theme/tokens.ts';
 import { movedCount, OFF_CENTS, offCount } from './correcting.ts';

@@ -1,6 +1,6 @@
 /** Time: pulling starts to the grid, and following another part. What would happen is said and drawn beforehand. */
-import { Button, Select } from 'antd';
 import { lockFigures } from '@plundra/core/retune';
+import { Button, Select } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { lockNotes, meantNotes, pullNotes, unpullNotes } from './correcting.ts';
 import { GridPullFields } from './GridPullFields.tsx';

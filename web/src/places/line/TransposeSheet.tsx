@@ -1,6 +1,6 @@
 /** Tune, for a recording without a line: all of it by one interval. */
-import { Button, InputNumber } from 'antd';
 import { emptyStretch, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
+import { Button, InputNumber } from '../../controls/index.tsx';
 import type { Change } from './noteEditing.ts';
 import { setStretch } from './onsetEditor.ts';
 

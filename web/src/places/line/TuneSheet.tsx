@@ -1,10 +1,10 @@
 /** Tune: correction of pitch for the selected notes, or for all. */
 import { useState } from 'react';
 import { WarningFilled } from '@ant-design/icons';
-import { Button, Input, Slider } from 'antd';
 import { correctedNote, pitchFigures, risksOf, riskText, wantsAnotherTake } from '@plundra/core/retune';
 import { railMidi, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
 import { keyName, noteName, parseNote, prefersFlats } from '@plundra/core/theory';
+import { Button, Input, Slider } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
 import { meantNotes, shared, tuneNotes, untuneNotes, type TuneSettings } from './correcting.ts';

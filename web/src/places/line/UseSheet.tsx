@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react';
 import { DownloadOutlined, SoundOutlined } from '@ant-design/icons';
-import { App, Button, Switch } from 'antd';
+import { App } from 'antd';
 import { useNavigate } from 'react-router';
 import { bendsFromContour, splitByRegister, type Contour } from '@plundra/core/reading';
 import {
@@ -12,10 +12,11 @@ import {
 } from '@plundra/core/song';
 import { percussionName } from '@plundra/core/theory';
 import { wantedOf } from '@plundra/core/retune';
+import { Button, Switch } from '../../controls/index.tsx';
 import { api } from '../../api/client.ts';
 import { instrumentName, INSTRUMENTS, type Sound } from '../../audio/instruments.ts';
 import { notePartFromLine } from '../../song/newParts.ts';
-import { useSong } from '../../song/SongContext.tsx';
+import { useSaving, useSong } from '../../song/SongContext.tsx';
 import { saveFile } from '../../shell/saveFile.ts';
 import { countNotes } from './noteEditing.ts';
 
@@ -178,7 +179,8 @@ export function UseSheet({
 
 /** The recording as it sounds now, as a file. */
 function SaveRecording({ part, passage }: { part: RecordingPart; passage: RecordingPassage }) {
-  const { song, saveState } = useSong();
+  const { song } = useSong();
+  const { saveState } = useSaving();
   const { message } = App.useApp();
   const [saving, setSaving] = useState(false);
   const stop = useRef<AbortController | null>(null);
