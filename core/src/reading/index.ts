@@ -41,6 +41,15 @@ export {
   type OnsetReader,
 } from './onsets.ts';
 export { combineActivations, computeActivations, type Activations } from './chordal/index.ts';
+export {
+  createNetwork,
+  fillInput,
+  HEADS,
+  networkInput,
+  networkWeights,
+  type LayerWeights,
+  type NetworkInput,
+} from './chordal/index.ts';
 export { DEFAULT_SENSITIVITY, decodeNotes, findNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
 export { confidenceOf, type ConfidenceWeights } from './chordal/confidence.ts';
 export { contextOf } from './chordal/noteContext.ts';
@@ -74,6 +83,7 @@ export {
 } from './chords/chordModel.ts';
 export {
   CHORDS_ALGORITHM_VERSION,
+  keyEvidence,
   readChords,
   readChordsOfNotes,
   type ChordsReading,
@@ -83,4 +93,6 @@ export {
   type TempoReading,
 } from './chords/readChords.ts';
 export { KEY_PROFILES, type KeyGuess } from './chords/keyOf.ts';
-export { beatStrength, onsetStrength, tempoCandidates, trackBeats } from './chords/beats.ts';
+export { beatCandidates, beatEvidence, type BeatEvidence } from './chords/beats.ts';
+export { candidateInputs } from './chords/beatChoice.ts';
+export { ALL_KEYS, KEY_INPUTS, keyInputs } from './chords/keyOf.ts';

@@ -15,6 +15,7 @@ import {
   readHitsFile,
   readMelodyFile,
   readOnsetsFile,
+  type ActivationsPaths,
   type ChordSource,
 } from './readFile.ts';
 
@@ -27,7 +28,7 @@ interface ReadingTask {
   path: string;
   resultPath: string;
   /** Where the activations of a chordal recording are kept, for other sensitivities and for chords. */
-  activationsPath: string;
+  kept: ActivationsPaths;
   /** Recordings that play together with it. */
   together: ChordSource[];
   port: MessagePort;
@@ -61,7 +62,7 @@ export default async function run(task: PoolTask): Promise<unknown> {
 }
 
 async function read(
-  { request, path, activationsPath, together }: ReadingTask,
+  { request, path, kept, together }: ReadingTask,
   tell: (share: number) => void,
 ) {
   switch (request.type) {
@@ -74,11 +75,11 @@ async function read(
     case 'onsets':
       return readOnsetsFile(path, tell);
     case 'chords':
-      return readChordsFiles([{ path, laterSeconds: 0, activationsPath }, ...together], tell);
+      return readChordsFiles([{ path, laterSeconds: 0, kept }, ...together], tell);
     case 'notes': {
-      const known = await loadActivations(activationsPath);
+      const known = await loadActivations(kept.full);
       const activations = known ?? (await readActivationsFile(path, tell));
-      if (!known) await saveActivations(activationsPath, activations);
+      if (!known) await saveActivations(kept.full, activations);
       return notesOf(activations, request.sensitivity);
     }
   }

@@ -94,24 +94,38 @@ export interface ChordSource {
   path: string;
   /** How much later than the first it begins. */
   laterSeconds: number;
-  /** Where its activations are kept; absent: nowhere. */
-  activationsPath?: string;
+  /** Where activations are kept; absent: nowhere. */
+  kept?: ActivationsPaths;
 }
 
-/** Tempo, key and chords of recordings that play together. Activations that were kept are used, new ones are kept. */
+export interface ActivationsPaths {
+  /** Those of every frame, from which notes are read. */
+  full: string;
+  /** Those of every other frame. */
+  coarse: string;
+}
+
+/**
+ * Tempo, key and chords of recordings that play together. Activations that were kept are used, those of every frame rather
+ * than those of every other; new ones are of every other and are kept.
+ */
 export async function readChordsFiles(
   sources: readonly ChordSource[],
   onProgress: (share: number) => void = () => undefined,
 ): Promise<ChordsResult> {
   const parts: { activations: Activations; laterFrames: number }[] = [];
   let samples: Float32Array = new Float32Array(0);
-  for (const [i, { path, laterSeconds, activationsPath }] of sources.entries()) {
+  for (const [i, { path, laterSeconds, kept }] of sources.entries()) {
     const tell = (share: number) => onProgress((i + share) / sources.length);
     const own = await readSamples(path, (share) => tell(DECODING_SHARE * share));
-    const known = activationsPath && (await loadActivations(activationsPath));
+    const known = kept && ((await loadActivations(kept.full)) ?? (await loadActivations(kept.coarse)));
     const activations =
-      known || computeActivations(own, (share) => tell(DECODING_SHARE + (0.95 - DECODING_SHARE) * share));
-    if (!known && activationsPath) await saveActivations(activationsPath, activations);
+      known ??
+      computeActivations(own, {
+        coarse: true,
+        onProgress: (share) => tell(DECODING_SHARE + (0.95 - DECODING_SHARE) * share),
+      });
+    if (!known && kept) await saveActivations(kept.coarse, activations);
     const laterFrames = Math.round(laterSeconds / HOP_SECONDS);
     parts.push({ activations, laterFrames });
     samples = mixed(samples, own, Math.round(laterFrames * HOP_SECONDS * READING_HZ));

@@ -18,6 +18,7 @@ import {
 } from '@plundra/core/reading';
 import { asStorageProblem, Problem, type DataFolder, type RecordingStore } from '../store/index.ts';
 import type { Pool } from './pool.ts';
+import type { ActivationsPaths } from './readFile.ts';
 
 export interface ReadingService {
   start(request: ReadingRequest): Promise<ReadingStatus>;
@@ -48,8 +49,11 @@ export function createReadingService(
   const jobs = new Map<string, Job>();
   const resultPath = (id: string) => join(folder.derived, 'readings', `${id}.json`);
 
-  const activationsPath = (recordingHash: string) =>
-    join(folder.derived, 'readings', `${recordingHash}-activations-v${CHORDAL_ALGORITHM_VERSION}.bin`);
+  const activationsPaths = (recordingHash: string): ActivationsPaths => {
+    const path = (what: string) =>
+      join(folder.derived, 'readings', `${recordingHash}-${what}-v${CHORDAL_ALGORITHM_VERSION}.bin`);
+    return { full: path('activations'), coarse: path('coarse-activations') };
+  };
 
   const update = (job: Job, change: Partial<ReadingStatus>) => {
     job.status = { ...job.status, ...change };
@@ -66,11 +70,11 @@ export function createReadingService(
           request,
           path: recordings.soundPath(request.recordingHash),
           resultPath: resultPath(job.status.id),
-          activationsPath: activationsPath(request.recordingHash),
+          kept: activationsPaths(request.recordingHash),
           together: togetherOf(request).map(({ recordingHash, laterSeconds }) => ({
             path: recordings.soundPath(recordingHash),
             laterSeconds,
-            activationsPath: activationsPath(recordingHash),
+            kept: activationsPaths(recordingHash),
           })),
           port: channel.port1,
         },

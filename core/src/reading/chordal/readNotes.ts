@@ -30,7 +30,7 @@ export function createChordalReader(sampleRateHz: Hertz): ChordalReader {
     },
     finish(onProgress) {
       add(resampler.finish());
-      return computeActivations(held.values(), onProgress);
+      return computeActivations(held.values(), { onProgress });
     },
   };
 }
