@@ -48,12 +48,16 @@ export interface Arrangement {
 const pick = <T>(random: Random, list: readonly T[]): T => list[Math.floor(random() * list.length)];
 const chance = (random: Random, p: number) => random() < p;
 
+/** Beats a minute (common practice, from memory); in 6/8 of the dotted quarter. */
+const TEMPI = { '4/4': [66, 150], '3/4': [80, 180], '6/8': [48, 84] } as const;
+
 /** One arrangement of about `seconds`; everything follows from the seed. */
 export function compose(ensemble: Ensemble, seed: number, seconds: number): Arrangement {
   const random = createRandom(seed);
   const metre = pick(random, ['4/4', '4/4', '4/4', '3/4', '6/8'] as const);
   const beatsInBar = metre === '4/4' ? 4 : metre === '3/4' ? 3 : 2;
-  const bpm = metre === '6/8' ? 44 + 36 * random() : 68 + 80 * random();
+  const [slowest, fastest] = TEMPI[metre];
+  const bpm = slowest + (fastest - slowest) * random();
   const beatSeconds = 60 / bpm;
   const key: Key = { tonic: pick(random, KEY_TONICS), mode: chance(random, 0.65) ? 'major' : 'minor' };
   const bars = Math.max(4, Math.floor((seconds - 0.6) / (beatSeconds * beatsInBar)));
@@ -113,7 +117,11 @@ interface Scene {
   key: Key;
 }
 
-/** Chords of the key by how common they are, some dominants of others and borrowed ones, coloured and inverted. */
+/**
+ * Chords of the key by how common they are, some dominants of others and borrowed ones, coloured and inverted. Four in five
+ * begin on the tonic, and as many come home to it in the last two bars: without either no listener could tell a key from
+ * its relative.
+ */
 function progression(random: Random, key: Key, bars: number, beatsInBar: number): Span[] {
   const sevenths = random() * 0.7;
   const loops = chance(random, 0.6);
@@ -121,8 +129,10 @@ function progression(random: Random, key: Key, bars: number, beatsInBar: number)
   const spans: Span[] = [];
   let beat = 0;
   const end = bars * beatsInBar;
+  const cadence = chance(random, 0.8);
+  const open = cadence ? end - 2 * beatsInBar : end;
   let index = 0;
-  while (beat < end) {
+  while (beat < open) {
     const r = random();
     const bar = beatsInBar;
     let length = r < 0.62 ? bar : r < 0.75 ? 2 * bar : r < 0.95 && bar !== 3 ? bar / 2 : bar;
@@ -133,13 +143,28 @@ function progression(random: Random, key: Key, bars: number, beatsInBar: number)
       : colour(random, key, nextRoot(random, key, spans.at(-1)?.chord), sevenths);
     if (!again) loop.push(chord);
     index++;
-    const to = Math.min(end, beat + length);
-    const last = spans.at(-1);
-    if (last && JSON.stringify(last.chord) === JSON.stringify(chord)) last.to = to;
-    else spans.push({ from: beat, to, chord });
+    const to = Math.min(open, beat + length);
+    addSpan(spans, beat, to, chord);
     beat = to;
   }
+  if (cadence) {
+    addSpan(spans, open, open + beatsInBar, leadingHome(random, key));
+    addSpan(spans, open + beatsInBar, end, chordsOfKey(key)[0]);
+  }
   return spans;
+}
+
+function addSpan(spans: Span[], from: number, to: number, chord: Chord): void {
+  const last = spans.at(-1);
+  if (last && JSON.stringify(last.chord) === JSON.stringify(chord)) last.to = to;
+  else spans.push({ from, to, chord });
+}
+
+/** The dominant, with its raised third in minor and sometimes a seventh, or the subdominant. */
+function leadingHome(random: Random, key: Key): Chord {
+  if (chance(random, 0.3)) return chordsOfKey(key)[3];
+  const root = mod12(tonicPitchClass(key.tonic) + 7);
+  return chordOn(root, chance(random, 0.4) ? ['1', '3', '5', 'b7'] : ['1', '3', '5'], key);
 }
 
 const WEIGHTS = { major: [5, 3, 2, 4, 4, 4, 0.4, 0], minor: [5, 0.5, 3, 4, 2, 4, 3, 3] };
@@ -161,7 +186,7 @@ function nextRoot(random: Random, key: Key, before: Chord | undefined): Chord {
   const weights = WEIGHTS[key.mode]
     .slice(0, triads.length)
     .map((weight, i) => (before && triads[i].root === before.root ? weight * 0.1 : weight));
-  if (!before) return triads[0];
+  if (!before && chance(random, 0.8)) return triads[0];
   let at = random() * weights.reduce((sum, weight) => sum + weight, 0);
   return triads[weights.findIndex((weight) => (at -= weight) < 0)] ?? triads[0];
 }
@@ -269,8 +294,11 @@ function keys({ random, at, spans, compound }: Scene, gain: number, alone: boole
           velocity: touch(random, velocity),
         }),
       );
-    if (style === 'held') strike(from, to, both, 78);
-    else if (style === 'beats') {
+    if (style === 'held') {
+      strike(from, to, both, 78);
+      // Alone, the left hand keeps the beat; a chord held for a bar would not tell where it is.
+      if (alone) for (let beat = from + 1; beat < to - 1e-6; beat++) strike(beat, to, both.slice(0, 1), 70);
+    } else if (style === 'beats') {
       const step = compound ? 1 : 1;
       for (let beat = from; beat < to - 1e-6; beat += step)
         strike(

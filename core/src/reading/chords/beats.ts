@@ -31,20 +31,25 @@ const CANDIDATES = 8;
 /** Weights of one to four beats apart. */
 const MULTIPLES = [1, 0.8, 0.5, 0.6];
 
-/** How much starts of notes, starts of low notes and changes of harmony say beside the spectral flux. */
-const NOTES_WEIGHT = 0.5;
-const BASS_WEIGHT = 1;
-const HARMONY_WEIGHT = 1;
+/** How much the spectral flux, starts of notes, starts of low notes and changes of harmony say. */
+export const PART_WEIGHTS = [1, 0.5, 1, 1] as const;
 /** Up to here a note is a low one (E3). */
 const BASS_KEYS = 52 - LOWEST_KEY;
 /** Harmony before and after is compared over so many frames: 0.28 s. */
 const HARMONY_FRAMES = 24;
 
+export interface BeatEvidence {
+  /** How much speaks for a beat in each frame. */
+  strength: Float32Array;
+  /** What it is the sum of, in the order of {@link PART_WEIGHTS}. */
+  parts: readonly Float32Array[];
+}
+
 /**
- * How much speaks for a beat in each frame: attacks, and starts of notes, above all low ones, and changes of harmony, which
+ * What speaks for a beat in each frame: attacks, and starts of notes, above all low ones, and changes of harmony, which
  * tell the beat from what is played between two.
  */
-export function beatStrength(samples: Float32Array, activations: Activations): Float32Array {
+export function beatEvidence(samples: Float32Array, activations: Activations): BeatEvidence {
   const flux = onsetStrength(samples);
   const { onset, active, frames } = activations;
   const notes = new Float32Array(flux.length);
@@ -74,13 +79,18 @@ export function beatStrength(samples: Float32Array, activations: Activations): F
     }
     change[t] = sum;
   }
-  const parts = [
-    [flux, 1],
-    [scaled(notes), NOTES_WEIGHT],
-    [scaled(low), BASS_WEIGHT],
-    [scaled(peaksOf(change)), HARMONY_WEIGHT],
-  ] as const;
-  return flux.map((_, t) => parts.reduce((sum, [part, weight]) => sum + weight * part[t], 0));
+  return together([flux, scaled(notes), scaled(low), scaled(peaksOf(change))]);
+}
+
+/** Evidence from attacks alone, where no notes are known. @param flux as {@link onsetStrength} gives it */
+export function attackEvidence(flux: Float32Array): BeatEvidence {
+  const none = new Float32Array(flux.length);
+  return together([flux, none, none, none]);
+}
+
+function together(parts: readonly Float32Array[]): BeatEvidence {
+  const strength = parts[0].map((_, t) => parts.reduce((sum, part, i) => sum + PART_WEIGHTS[i] * part[t], 0));
+  return { strength, parts };
 }
 
 /** Largest within 0.14 s to each side; the rest is none. */
@@ -129,38 +139,41 @@ function prominence(raw: Float32Array): Float32Array {
   return result;
 }
 
-/** Beats of a strength as {@link beatStrength} or {@link onsetStrength} gives it: those of the tempo that fits best. */
-export function trackBeats(strength: Float32Array): Beats {
-  let best: Beats = { bpm: 0, seconds: [] };
-  let most = -Infinity;
-  for (const bpm of tempoCandidates(strength)) {
-    const beats = beatsAt(strength, bpm);
-    const fit = fitOf(strength, beats) * preferenceFor(bpm);
-    if (fit > most) {
-      most = fit;
-      best = beats;
+/** Tempi beside each favoured one that are tried too: music is heard in twos and threes. */
+const RELATED = [2, 1 / 2, 3, 1 / 3, 3 / 2, 2 / 3];
+/** Of so many of the favoured tempi. */
+const RELATED_OF = 3;
+/** Tempi closer than this are one. */
+const SAME_TEMPO = 1.04;
+
+/** Ways to beat time to a recording: tempi of different levels, and each of them half a beat later. */
+export function beatCandidates(strength: Float32Array): Beats[] {
+  const favoured = tempoCandidates(strength);
+  const tempi = [...favoured];
+  for (const bpm of favoured.slice(0, RELATED_OF))
+    for (const factor of RELATED) {
+      const other = bpm * factor;
+      const known = tempi.some((each) => Math.max(each / other, other / each) < SAME_TEMPO);
+      if (!known && other >= SLOWEST_BPM && other <= FASTEST_BPM) tempi.push(other);
     }
-  }
-  return best;
+  return tempi.flatMap((bpm) => {
+    const beats = beatsAt(strength, bpm);
+    return [beats, { bpm: beats.bpm, seconds: between(beats.seconds) }];
+  });
 }
 
-/** How far the strength at the beats stands out from all of it, in standard errors. */
-function fitOf(strength: Float32Array, { seconds }: Beats): number {
-  const { mean, deviation } = spreadOf(strength);
-  let atBeats = 0;
-  for (const each of seconds) atBeats += strength[Math.round(each / HOP_SECONDS)];
-  const count = Math.max(1, seconds.length);
-  return ((atBeats / count - mean) / deviation) * Math.sqrt(count);
+function between(seconds: readonly Seconds[]): Seconds[] {
+  return seconds.slice(1).map((each, i) => (each + seconds[i]) / 2);
 }
 
-function spreadOf(strength: Float32Array): { mean: number; deviation: number } {
+function spreadOf(values: Float32Array): { mean: number; deviation: number } {
   let [sum, energy] = [0, 0];
-  for (const value of strength) {
+  for (const value of values) {
     sum += value;
     energy += value * value;
   }
-  const mean = sum / strength.length;
-  return { mean, deviation: Math.sqrt(Math.max(1e-12, energy / strength.length - mean * mean)) };
+  const mean = sum / Math.max(1, values.length);
+  return { mean, deviation: Math.sqrt(Math.max(1e-12, energy / Math.max(1, values.length) - mean * mean)) };
 }
 
 function beatsAt(strength: Float32Array, bpm: number): Beats {

@@ -1,5 +1,6 @@
 /** The key: by how pitch classes are used (Krumhansl & Kessler 1982) and by how many of the chords belong to it. */
 import { KEY_TONICS, degreeOf, tonicPitchClass, type Key } from '../../theory/index.ts';
+import keyWeights from './keyWeights.json' with { type: 'json' };
 
 export interface KeyGuess {
   key: Key;
@@ -22,38 +23,68 @@ export interface ChordEvidence {
   weight: number;
 }
 
-/** How much the correlation, the chords that fit, and the chord of rest say (chosen on 300 composed progressions). */
-const CORRELATION_WEIGHT = 5;
-const FITTING_WEIGHT = 20;
-const REST_WEIGHT = 3;
-const EDGE_WEIGHT = 2.5;
+export const KEY_INPUTS = 34;
 
-/** All keys with their shares, likeliest first. `use`: how much each pitch class sounds. */
-export function guessKeys(use: ArrayLike<number>, chords: readonly ChordEvidence[]): KeyGuess[] {
+/** Weights of what {@link keyInputs} gives, for keys of each mode. */
+export type KeyWeights = Record<Key['mode'], readonly number[]>;
+
+/**
+ * What speaks for a key: how pitch classes are used, how many of the chords belong to it, its chord of rest, above all first
+ * and last, steps from dominant and subdominant to it, and how long each chord lasts, counted from the tonic.
+ * @param use how much each pitch class sounds
+ */
+export function keyInputs(use: ArrayLike<number>, chords: readonly ChordEvidence[], key: Key): number[] {
+  const tonic = tonicPitchClass(key.tonic);
+  const profile = Array.from({ length: 12 }, (_, i) => KEY_PROFILES[key.mode][(i - tonic + 12) % 12]);
   const total = chords.reduce((sum, { weight }) => sum + weight, 0) || 1;
-  const scored = KEY_TONICS.flatMap((tonic, pitchClass) =>
-    (['major', 'minor'] as const).map((mode) => {
-      const key: Key = { tonic, mode };
-      const rotated = Array.from({ length: 12 }, (_, i) => KEY_PROFILES[mode][(i - pitchClass + 12) % 12]);
-      let fitting = 0;
-      let resting = 0;
-      for (const { root, classes, minor, weight } of chords) {
-        const inside = classes.filter((each) => degreeOf(each, key) !== undefined).length / classes.length;
-        // The dominant of a minor key has a raised third.
-        const dominant = mode === 'minor' && root === (pitchClass + 7) % 12 && !minor;
-        fitting += weight * (dominant ? 1 : inside);
-        if (root === pitchClass && minor === (mode === 'minor')) resting += weight;
-      }
-      const isRest = (chord: ChordEvidence | undefined) =>
-        chord?.root === pitchClass && chord.minor === (mode === 'minor') ? 1 : 0;
-      const score =
-        CORRELATION_WEIGHT * correlation(use, rotated) +
-        (FITTING_WEIGHT * fitting) / total +
-        (REST_WEIGHT * resting) / total +
-        EDGE_WEIGHT * (isRest(chords[0]) + isRest(chords.at(-1)));
-      return { key, score };
-    }),
-  );
+  const stepOf = ({ root }: ChordEvidence) => (root - tonic + 12) % 12;
+  const isRest = (chord: ChordEvidence | undefined) =>
+    chord && stepOf(chord) === 0 && chord.minor === (key.mode === 'minor') ? 1 : 0;
+  const isDominant = (chord: ChordEvidence | undefined) =>
+    chord && stepOf(chord) === 7 && !chord.minor ? 1 : 0;
+  let [fitting, resting, authentic, plagal] = [0, 0, 0, 0];
+  const lasting = new Array<number>(24).fill(0);
+  chords.forEach((chord, i) => {
+    const { classes, minor, weight } = chord;
+    const inside = classes.filter((each) => degreeOf(each, key) !== undefined).length / classes.length;
+    // The dominant of a minor key has a raised third.
+    fitting += weight * (key.mode === 'minor' && isDominant(chord) ? 1 : inside);
+    resting += weight * isRest(chord);
+    lasting[2 * stepOf(chord) + (minor ? 1 : 0)] += weight / total;
+    if (i === 0 || !isRest(chord)) return;
+    authentic += isDominant(chords[i - 1]);
+    if (stepOf(chords[i - 1]) === 5) plagal++;
+  });
+  const steps = Math.max(1, chords.length - 1);
+  return [
+    1,
+    correlation(use, profile),
+    fitting / total,
+    resting / total,
+    isRest(chords[0]),
+    isRest(chords.at(-1)),
+    isDominant(chords[0]),
+    isDominant(chords.at(-1)),
+    authentic / steps,
+    plagal / steps,
+    ...lasting,
+  ];
+}
+
+export const ALL_KEYS: readonly Key[] = KEY_TONICS.flatMap((tonic): Key[] => [
+  { tonic, mode: 'major' },
+  { tonic, mode: 'minor' },
+]);
+
+/**
+ * All keys with their shares, likeliest first: a log-linear model over the 24 keys, fitted by
+ * bench/src/training/fitKeys.ts. `use`: how much each pitch class sounds.
+ */
+export function guessKeys(use: ArrayLike<number>, chords: readonly ChordEvidence[]): KeyGuess[] {
+  const scored = ALL_KEYS.map((key) => {
+    const own = (keyWeights as KeyWeights)[key.mode];
+    return { key, score: keyInputs(use, chords, key).reduce((sum, input, i) => sum + own[i] * input, 0) };
+  });
   const most = Math.max(...scored.map(({ score }) => score));
   const sum = scored.reduce((all, { score }) => all + Math.exp(score - most), 0);
   return scored
@@ -73,10 +104,7 @@ const OWN_CHORD_GAIN = 0.12;
  * @param chords in order; one without notes says nothing
  */
 export function trackKeys(first: Key, chords: readonly (ChordEvidence | null)[]): Key[] {
-  const keys = KEY_TONICS.flatMap((tonic): Key[] => [
-    { tonic, mode: 'major' },
-    { tonic, mode: 'minor' },
-  ]);
+  const keys = ALL_KEYS;
   const inKey = keys.map((key) => Array.from({ length: 12 }, (_, p) => degreeOf(p, key) !== undefined));
   const tonics = keys.map(({ tonic }) => tonicPitchClass(tonic));
   const says = (chord: ChordEvidence | null, k: number): number => {

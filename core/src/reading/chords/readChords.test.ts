@@ -3,7 +3,8 @@ import { createRandom, gaussian } from '../../signal/index.ts';
 import { chordSymbol, parseChord, pitchClassesOf, type Chord } from '../../theory/index.ts';
 import { computeActivations } from '../chordal/index.ts';
 import { READING_HZ } from '../melodySettings.ts';
-import { onsetStrength, tempoCandidates, trackBeats } from './beats.ts';
+import { trackBeats } from './beatChoice.ts';
+import { attackEvidence, onsetStrength, tempoCandidates } from './beats.ts';
 import { chordLogProbabilities, INPUTS, STATES } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
 import { guessKeys, KEY_PROFILES } from './keyOf.ts';
@@ -169,7 +170,7 @@ describe('tempo and beats', () => {
     for (let at = 0.5; at < 11.5; at += 60 / 96)
       for (let n = 0; n < 400; n++)
         clicks[Math.round(at * READING_HZ) + n] += 0.5 * gaussian(random) * Math.exp(-n / 80);
-    const { bpm, seconds } = trackBeats(onsetStrength(clicks));
+    const { bpm, seconds } = trackBeats(attackEvidence(onsetStrength(clicks)));
     expect(Math.abs(bpm - 96)).toBeLessThan(1.5);
     for (const each of seconds) {
       const off = ((each - 0.5) / (60 / 96)) % 1;
@@ -179,7 +180,7 @@ describe('tempo and beats', () => {
 
   it('are none where nothing starts', () => {
     expect(tempoCandidates(new Float32Array(500))).toEqual([]);
-    expect(trackBeats(new Float32Array(500)).seconds).toEqual([]);
+    expect(trackBeats(attackEvidence(new Float32Array(500))).seconds).toEqual([]);
   });
 });
 

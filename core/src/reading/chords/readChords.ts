@@ -6,7 +6,8 @@ import { clamp, type Seconds } from '../../signal/index.ts';
 import { chordOn, mod12, semitonesOf, type ChordOrNone, type Key } from '../../theory/index.ts';
 import type { Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
-import { beatStrength, trackBeats } from './beats.ts';
+import { trackBeats } from './beatChoice.ts';
+import { beatEvidence } from './beats.ts';
 import { chordOfState } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
 import { chromaOf, chromaOfNotes, type SoundingNote, type SpanChroma } from './chroma.ts';
@@ -48,7 +49,7 @@ export interface ChordsReading {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDS_ALGORITHM_VERSION = 2;
+export const CHORDS_ALGORITHM_VERSION = 3;
 
 export interface ChordsSettings {
   /** Beats that are known, from a song's tempo map; else they are found. */
@@ -79,15 +80,15 @@ export function readChords(
   settings: ChordsSettings = {},
 ): ChordsReading {
   const durationSeconds = activations.frames * HOP_SECONDS;
-  const strength = beatStrength(samples, activations);
-  const found = settings.beats ? undefined : trackBeats(strength);
+  const heard = beatEvidence(samples, activations);
+  const found = settings.beats ? undefined : trackBeats(heard);
   const beats = settings.beats ?? found!.seconds;
   const grid = gridOf(beats, durationSeconds);
   const spans = chromaOf(activations, grid.boundaries);
   const bars = (blind: readonly ChordSpan[]): Bars =>
     settings.beatsPerBar
       ? { beatsPerBar: settings.beatsPerBar, first: settings.firstDownbeat ?? 0 }
-      : findBars(grid, spans, blind, strength, beats.length);
+      : findBars(grid, spans, blind, heard.strength, beats.length);
   return {
     ...chordsOver(spans, grid, beats, bars, found?.bpm ?? bpmOf(beats)),
     tuningCents: activations.tuningCents,
@@ -118,12 +119,7 @@ function chordsOver(
   bpm: number,
 ): Omit<ChordsReading, 'tuningCents'> {
   const evidence = chordEvidence(spans, chordWeights());
-  const blind = decodeChords(
-    spans,
-    evidence,
-    () => NO_KEY,
-    () => CHANGE.unknown,
-  );
+  const blind = decodeBlind(spans, evidence);
   const bars = barsOf(blind);
   const forKey = blind.map(evidenceForKey);
   const sounding = forKey.filter((each) => each !== null);
@@ -149,6 +145,26 @@ function chordsOver(
     ),
     chords: decoded.map((span) => describe(span, grid.boundaries, spans, keys[span.from] ?? null)),
   };
+}
+
+/** Chords before key and bar lines are known. */
+function decodeBlind(spans: readonly SpanChroma[], evidence: readonly Float64Array[]): ChordSpan[] {
+  return decodeChords(
+    spans,
+    evidence,
+    () => NO_KEY,
+    () => CHANGE.unknown,
+  );
+}
+
+/** What the key is judged by: how much each pitch class sounds, and the chords. */
+export function keyEvidence(
+  activations: Activations,
+  beats: readonly Seconds[],
+): { use: Float64Array; chords: ChordEvidence[] } {
+  const spans = chromaOf(activations, gridOf(beats, activations.frames * HOP_SECONDS).boundaries);
+  const blind = decodeBlind(spans, chordEvidence(spans, chordWeights()));
+  return { use: useOf(spans), chords: blind.map(evidenceForKey).filter((each) => each !== null) };
 }
 
 interface Grid {

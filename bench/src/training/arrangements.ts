@@ -1,0 +1,33 @@
+/** What is heard in the tuning arrangements, for fitting: evidence of beats and note activations. */
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { deserialize, serialize } from 'node:v8';
+import { beatEvidence, computeActivations, type Activations, type BeatEvidence } from '@plundra/core/reading';
+import { chordClips, type ChordClip } from '../chords/clips.ts';
+
+export interface HeardArrangement extends Pick<ChordClip, 'name' | 'key' | 'beats' | 'downbeats' | 'chords'> {
+  evidence: BeatEvidence;
+  /** Only `active` and what is not a plane is kept. */
+  activations: Activations;
+}
+
+export async function heardArrangements(rounds: number, cache?: string): Promise<HeardArrangement[]> {
+  if (cache && existsSync(cache)) return deserialize(readFileSync(cache)) as HeardArrangement[];
+  const none = new Uint8Array(0);
+  const heard: HeardArrangement[] = [];
+  for await (const { samples, name, key, beats, downbeats, chords } of chordClips('tuning', rounds)) {
+    const activations = computeActivations(samples, { coarse: true });
+    heard.push({
+      name,
+      key,
+      beats,
+      downbeats,
+      chords,
+      evidence: beatEvidence(samples, activations),
+      activations: { ...activations, onset: none, offset: none, level: none },
+    });
+    process.stderr.write('.');
+  }
+  process.stderr.write('\n');
+  if (cache) writeFileSync(cache, serialize(heard));
+  return heard;
+}

@@ -1,0 +1,101 @@
+/**
+ * Which of the ways to beat time is the one people tap: how much lies on the beats, between them in twos and in threes, and
+ * on every second, third and fourth of them, for each kind of evidence. A log-linear model over the candidates, fitted by
+ * bench/src/training/fitBeats.ts.
+ */
+import type { Seconds } from '../../signal/index.ts';
+import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
+import { beatCandidates, type BeatEvidence, type Beats } from './beats.ts';
+import weights from './beatWeights.json' with { type: 'json' };
+
+const HOP_SECONDS = HOP_SAMPLES / READING_HZ;
+/** Something within so many frames of a place counts as there: 23 ms. */
+const NEAR_FRAMES = 2;
+/** Log tempo is counted from here. */
+const MIDDLE_BPM = 104;
+/** What stands out more than this, in standard deviations, says no more. */
+const MOST_OUTSTANDING = 6;
+
+/** Beats of the tempo that fits best; none where nothing stands out. */
+export function trackBeats(evidence: BeatEvidence): Beats {
+  let best: Beats = { bpm: 0, seconds: [] };
+  let most = -Infinity;
+  const candidates = beatCandidates(evidence.strength);
+  candidateInputs(evidence, candidates).forEach((inputs, i) => {
+    const score = inputs.reduce((sum, input, k) => sum + weights[k] * input, 0);
+    if (score > most) {
+      most = score;
+      best = candidates[i];
+    }
+  });
+  return best;
+}
+
+/** What the model looks at, for each candidate. */
+export function candidateInputs({ parts }: BeatEvidence, candidates: readonly Beats[]): number[][] {
+  const outstanding = parts.map(nearMaxima);
+  return candidates.map(({ bpm, seconds }) => {
+    const x = Math.log2(Math.max(1, bpm) / MIDDLE_BPM);
+    const inputs = [x, x * x, x * x * x, unevenness(seconds)];
+    for (const part of outstanding) {
+      const at = (share: number) => placesOf(seconds, share).map((frame) => part[frame] ?? 0);
+      const beats = at(0);
+      const half = mean(at(1 / 2));
+      const third = mean([...at(1 / 3), ...at(2 / 3)]);
+      inputs.push(
+        mean(beats),
+        half,
+        third,
+        mean([...at(1 / 4), ...at(3 / 4)]),
+        (third - half) * x,
+        everySo(beats, 2),
+        everySo(beats, 3),
+        everySo(beats, 4),
+        mean(beats.map((value) => (value > 0.5 ? 1 : 0))),
+      );
+    }
+    return inputs;
+  });
+}
+
+/** Of a curve the largest within {@link NEAR_FRAMES}, in standard deviations above its mean. */
+function nearMaxima(part: Float32Array): Float32Array {
+  const near = part.map((_, t) => {
+    let most = 0;
+    for (let i = Math.max(0, t - NEAR_FRAMES); i <= Math.min(part.length - 1, t + NEAR_FRAMES); i++)
+      most = Math.max(most, part[i]);
+    return most;
+  });
+  const middle = mean(near);
+  const deviation = Math.sqrt(mean(near.map((value) => (value - middle) ** 2)));
+  return near.map((value) => Math.min(MOST_OUTSTANDING, (value - middle) / Math.max(1e-6, deviation)));
+}
+
+/** Frames this share of the way from each beat to the next. */
+function placesOf(seconds: readonly Seconds[], share: number): number[] {
+  return seconds
+    .slice(0, -1)
+    .map((each, i) => Math.round((each + share * (seconds[i + 1] - each)) / HOP_SECONDS));
+}
+
+/** By how much the strongest of `count` ways to take every so-many-th beat stands out. */
+function everySo(values: readonly number[], count: number): number {
+  const all = mean(values);
+  let most = 0;
+  for (let first = 0; first < count; first++)
+    most = Math.max(most, mean(values.filter((_, i) => i % count === first)) - all);
+  return most;
+}
+
+/** Spread of the logarithm of the distances. */
+function unevenness(seconds: readonly Seconds[]): number {
+  const logs = seconds.slice(1).map((each, i) => Math.log(each - seconds[i]));
+  const middle = mean(logs);
+  return Math.sqrt(mean(logs.map((value) => (value - middle) ** 2)));
+}
+
+function mean(values: ArrayLike<number>): number {
+  let sum = 0;
+  for (let i = 0; i < values.length; i++) sum += values[i];
+  return values.length > 0 ? sum / values.length : 0;
+}
