@@ -19,11 +19,20 @@ async function readFrom(page: Page, ...parts: string[]): Promise<void> {
     await remove.first().click();
     await expect.poll(() => remove.count()).toBe(left - 1);
   }
-  await list.click();
-  for (const name of parts)
-    await page.locator('.ant-select-item-option').getByText(name, { exact: true }).click();
+  const open = page.locator('.ant-select-dropdown:not(.ant-select-dropdown-hidden)');
+  // Taking a name out may have opened the list; a click on it would close it again.
   await page.keyboard.press('Escape');
-  await page.locator('.ant-select-dropdown:not(.ant-select-dropdown-hidden)').waitFor({ state: 'hidden' });
+  await open.waitFor({ state: 'hidden' });
+  await list.click();
+  await open.waitFor();
+  // While it slides open a click may miss.
+  await expect.poll(() => page.locator('.ant-select-dropdown[class*="ant-slide-up"]').count()).toBe(0);
+  for (const [i, name] of parts.entries()) {
+    await page.locator('.ant-select-item-option').getByText(name, { exact: true }).click();
+    await expect.poll(() => remove.count()).toBe(i + 1);
+  }
+  await page.keyboard.press('Escape');
+  await open.waitFor({ state: 'hidden' });
   await page.getByRole('button', { name: 'Read chords' }).click();
   await page
     .getByRole('heading', {
