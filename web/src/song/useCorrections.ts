@@ -6,6 +6,7 @@ import { melodyLineOf, type RecordingPassage, type Song } from '@plundra/core/so
 import { api } from '../api/client.ts';
 import { Corrections, type CorrectionWish } from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
+import { afterPaint } from './afterPaint.ts';
 import { contourOf } from '../places/line/useReading.ts';
 
 export function useCorrections(
@@ -32,7 +33,8 @@ export function useCorrections(
       }),
   );
   const { parts } = song;
-  useEffect(() => made.want(wishesOf(parts, openPartId)), [made, parts, openPartId]);
+  // Going through all notes must not hold up the picture of an edit.
+  useEffect(() => afterPaint(() => made.want(wishesOf(parts, openPartId))), [made, parts, openPartId]);
   useEffect(() => () => made.close(), [made]);
   return made;
 }
