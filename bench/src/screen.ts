@@ -10,10 +10,13 @@ import { encodeWav } from '@plundra/core/formats';
 import { createRandom, median } from '@plundra/core/signal';
 import { startServer } from '@plundra/server';
 import { buildSet } from './clips/sets.ts';
+import { measureFollowing, prepareFollowing } from './following.ts';
 import type { SpeedRow } from './pages.ts';
 
 const RUNS = 5;
 const EDITS = 20;
+/** Between edits: what follows one, above all its sound, is over before the next. */
+const PAUSE_MS = 400;
 const PASSAGE_SECONDS = 10;
 const PASSAGE_NOTES = 24;
 const NOTES = 5000;
@@ -66,6 +69,11 @@ export async function measureScreen(): Promise<SpeedRow[]> {
     await page.goto(lineUrl(passage));
     await page.getByLabel(new RegExp(`Notes on a canvas, ${PASSAGE_NOTES} notes`)).waitFor();
     const heard = await measureHearing(page);
+    tell('following');
+    const following = await measureFollowing(
+      await browser.newPage({ viewport: { width: 1280, height: 800 } }),
+      `${server.url}/songs/${await prepareFollowing(server.url)}/changes`,
+    );
     return [
       {
         what: `opening a 4-minute song in Line with ${NOTES} notes`,
@@ -98,6 +106,11 @@ export async function measureScreen(): Promise<SpeedRow[]> {
         measured: `${heard.toFixed(0)} ms`,
       },
       {
+        what: 'a chord typed anew to hearing it in two note parts that follow, while they play (median of 10, until the last of them is due)',
+        wanted: '≤ 50 ms',
+        measured: `${following.toFixed(0)} ms`,
+      },
+      {
         what: 'edit to acknowledgement by the server (median)',
         wanted: '≤ 100 ms',
         measured: `${acknowledged.toFixed(0)} ms`,
@@ -118,7 +131,7 @@ interface PreparedSong {
 }
 
 /** A song with a long recording, its reading, and a line of many notes. */
-async function prepareSong(url: string, seconds: number, noteCount = NOTES): Promise<PreparedSong> {
+export async function prepareSong(url: string, seconds: number, noteCount = NOTES): Promise<PreparedSong> {
   const rate = 44100;
   const samples = new Float32Array(seconds * rate);
   let filled = 0;
@@ -247,7 +260,7 @@ async function measureFrames(page: Page): Promise<{ scroll: number; drag: number
   return { scroll, drag };
 }
 
-async function measureEdits(page: Page): Promise<{ paint: number; acknowledged: number }> {
+export async function measureEdits(page: Page): Promise<{ paint: number; acknowledged: number }> {
   const paints: number[] = [];
   const acknowledgements: number[] = [];
   page.on('requestfinished', (request) => {
@@ -281,6 +294,7 @@ async function measureEdits(page: Page): Promise<{ paint: number; acknowledged: 
     );
     paints.push(Number(await painted.jsonValue()));
     await page.getByTestId('save-state').getByText('Saved').waitFor();
+    await page.waitForTimeout(PAUSE_MS);
   }
   return { paint: median(paints), acknowledged: median(acknowledgements) };
 }

@@ -7,6 +7,7 @@ import { createRecordingSounds, type RecordingSound } from './recordingSounds.ts
 import { createLiveSound, LIVE_KEYS } from './liveSound.ts';
 import { createSampler, type Sampler } from './sampler.ts';
 import type { NoteTrack, RecordingTrack, Track } from './playlist.ts';
+import { replan, type TimedNote } from './replan.ts';
 
 export interface LoopRange {
   startSeconds: number;
@@ -41,6 +42,9 @@ export interface EngineSources {
 }
 
 const LOOKAHEAD_SECONDS = 0.18;
+/** What is planned anew begins so much later, so that it reaches the sampler in time. */
+const REPLAN_SECONDS = 0.01;
+const SHORTEST_SECONDS = 0.03;
 const TICK_MS = 40;
 /** Time between pressing play and the first sample, so that everything starts together. */
 const START_DELAY_SECONDS = 0.06;
@@ -68,10 +72,10 @@ interface RunningSource {
   stop: (at: number) => void;
 }
 
-interface SoundingNote {
+interface SoundingNote extends TimedNote {
   key: string;
-  midi: number;
-  offSeconds: number;
+  /** Its end is planned in the sampler. */
+  ended: boolean;
   off: (midi: number, at: number) => void;
 }
 
@@ -128,6 +132,12 @@ export class Engine {
     },
     (error) => this.fail(error),
   );
+
+  /** What sounds from now on. */
+  setTracks(tracks: () => Track[]): void {
+    this.asked = { ...this.asked, tracks };
+    this.refresh();
+  }
 
   setSources(asked: EngineSources): void {
     this.asked = asked;
@@ -258,6 +268,42 @@ export class Engine {
     const missing = tracks.some((track) => track.type === 'recording' && !running.has(track.key));
     if (missing) this.seek(this.positionSeconds());
     else void this.swapCorrected();
+    this.replanNotes(tracks);
+  }
+
+  /** Lets notes that changed under the playhead, or a moment before it, sound as they are now. */
+  private replanNotes(tracks: readonly Track[]): void {
+    const { cycle, sampler } = this;
+    // The next round of a loop is planned with what is known when it begins.
+    if (!cycle || !sampler || this.plannedUntil < this.positionSeconds()) return;
+    const at = (songSeconds: number) => cycle.contextSeconds + songSeconds - cycle.songSeconds;
+    const now = this.context!.currentTime + REPLAN_SECONDS;
+    const horizon = at(this.plannedUntil);
+    for (const track of tracks) {
+      if (track.type !== 'notes') continue;
+      const voice = sampler.voice(track.key, track.program, this.strip(track).gain);
+      const planned = this.sounding.filter(({ key }) => key === track.key);
+      const wanted = track.notes
+        // What had begun before playing did is not struck.
+        .filter(
+          ({ startSeconds, endSeconds }) =>
+            startSeconds >= cycle.songSeconds && at(startSeconds) < horizon && at(endSeconds) > now,
+        )
+        .map(({ midi, velocity, startSeconds, endSeconds }) => ({
+          midi,
+          velocity,
+          onSeconds: at(startSeconds),
+          offSeconds: at(Math.max(endSeconds, startSeconds + SHORTEST_SECONDS)),
+        }));
+      const again = replan(planned, wanted, now, horizon);
+      if (!again) continue;
+      for (const cut of again.cuts) voice.cut(this.planned(cut));
+      this.sounding = this.sounding.filter(({ key }) => key !== track.key);
+      for (const { midi, velocity, onSeconds, offSeconds } of again.notes) {
+        voice.noteOn(midi, velocity, this.planned(onSeconds));
+        this.sounding.push({ key: track.key, midi, onSeconds, offSeconds, ended: false, off: voice.noteOff });
+      }
+    }
   }
 
   close(): void {
@@ -293,7 +339,7 @@ export class Engine {
     const context = this.context!;
     for (const source of this.sources) source.stop(next.contextSeconds);
     this.sources = [];
-    for (const note of this.sounding) note.off(note.midi, next.contextSeconds);
+    for (const note of this.sounding) if (!note.ended) note.off(note.midi, next.contextSeconds);
     this.sounding = [];
     const delay = Math.max(0, next.contextSeconds - context.currentTime);
     const before = this.cycle;
@@ -332,7 +378,9 @@ export class Engine {
         this.sounding.push({
           key: track.key,
           midi: note.midi,
-          offSeconds: at(Math.max(note.endSeconds, note.startSeconds + 0.03)),
+          onSeconds: at(note.startSeconds),
+          offSeconds: at(Math.max(note.endSeconds, note.startSeconds + SHORTEST_SECONDS)),
+          ended: false,
           off: voice.noteOff,
         });
       }
@@ -348,10 +396,13 @@ export class Engine {
   }
 
   private endNotes(limit: number): void {
+    const now = this.context!.currentTime;
     this.sounding = this.sounding.filter((note) => {
-      if (note.offSeconds > limit) return true;
-      note.off(note.midi, note.offSeconds);
-      return false;
+      if (note.offSeconds <= limit && !note.ended) {
+        note.off(note.midi, note.offSeconds);
+        note.ended = true;
+      }
+      return note.offSeconds > now;
     });
   }
 

@@ -13,6 +13,8 @@ export interface SamplerVoice {
   noteOn(midi: number, velocity: number, atSeconds: number): void;
   noteOff(midi: number, atSeconds: number): void;
   bend(semitones: number, atSeconds: number): void;
+  /** Stops all that sounds on it at a time. */
+  cut(atSeconds: number): void;
   /** Stops what sounds now. */
   silence(): void;
 }
@@ -112,6 +114,7 @@ export async function createSampler(context: AudioContext): Promise<Sampler> {
           const value = Math.round(8192 + (semitones / BEND_RANGE_SEMITONES) * 8191);
           synth.pitchWheel(channel, Math.max(0, Math.min(16383, value)), { time });
         },
+        cut: (time) => synth.controllerChange(channel, 120, 0, { time }),
         silence() {
           // All notes off lets them ring out; "all sound off" stops what was planned.
           synth.controllerChange(channel, 120, 0);

@@ -61,6 +61,15 @@ export function SongFrame() {
   return <OpenSong key={songId} document={document.data} />;
 }
 
+const followed = new WeakMap<Song, Song>();
+
+/** The song as its parts follow the changes, made once. */
+function asFollowed(song: Song): Song {
+  let made = followed.get(song);
+  if (!made) followed.set(song, (made = followedSong(song)));
+  return made;
+}
+
 /** The song with an edit that is only tried; one that does not fit it any more is left out. */
 function withTried(song: Song, tried: Edit): Song {
   try {
@@ -129,7 +138,7 @@ function OpenSong({ document }: { document: SongDocument }) {
   );
   const [engine] = useState(() => new Engine());
   const [tried, setTried] = useState<Edit | null>(null);
-  const sounding = useMemo(() => followedSong(tried ? withTried(song, tried) : song), [song, tried]);
+  const sounding = useMemo(() => asFollowed(tried ? withTried(song, tried) : song), [song, tried]);
   const corrections = useCorrections(sounding, engine, explain, focusPartId);
   useEffect(() => {
     engine.setSources({
@@ -148,6 +157,16 @@ function OpenSong({ document }: { document: SongDocument }) {
       heard = corrections.get();
     });
   }, [engine, corrections]);
+  // While it plays, an edit is heard before it is painted.
+  useEffect(() => {
+    let heard = session.getState().song;
+    return session.subscribe(() => {
+      const { song: now } = session.getState();
+      if (now === heard || tried || !engine.getState().playing) return;
+      heard = now;
+      engine.setTracks(tracksWhenAsked(asFollowed(now), choice, corrections.get));
+    });
+  }, [session, engine, tried, choice, corrections]);
   useEffect(() => () => engine.stop(), [engine]);
   useEffect(() => () => session.close(), [session]);
 

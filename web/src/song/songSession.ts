@@ -4,13 +4,7 @@
  * storage, so that it survives a reload while the server is away.
  */
 import { STALE_REVISION, type ServerEvent, type SongDocument, type StepRequest } from '@plundra/contract';
-import {
-  EditError,
-  takeStep,
-  type Edit,
-  type SongState,
-  type Step,
-} from '@plundra/core/song';
+import { EditError, takeStep, type Edit, type SongState, type Step } from '@plundra/core/song';
 import { ApiError } from '../api/client.ts';
 
 export type SaveState = 'saved' | 'saving' | 'offline';
