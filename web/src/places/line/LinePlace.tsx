@@ -332,7 +332,9 @@ function OpenPart({ partId }: { partId: string }) {
                     status="active"
                     style={{ width: 320 }}
                   />
-                  <Button onClick={reading.cancel}>Stop reading</Button>
+                  <Button style={{ marginLeft: 12 }} onClick={reading.cancel}>
+                    Stop reading
+                  </Button>
                 </>
               ) : reading.error ? (
                 <Alert
