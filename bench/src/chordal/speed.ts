@@ -34,7 +34,6 @@ export async function measureChordalSpeed(): Promise<SpeedRow[]> {
       return path;
     };
     const notes = runs(file('notes.wav', NOTES_SECONDS), 'notes');
-    const chords = runs(file('chords.wav', CHORDS_SECONDS), 'chords');
     const inBrowser = await browserRuns(sound.subarray(0, BROWSER_SECONDS * RATE), folder);
     return [
       {
@@ -52,15 +51,28 @@ export async function measureChordalSpeed(): Promise<SpeedRow[]> {
         wanted: '≥ 15× real time',
         measured: `${(BROWSER_SECONDS / median(inBrowser)).toFixed(0)}×`,
       },
+    ];
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
+}
+
+export async function measureChordsSpeed(): Promise<SpeedRow[]> {
+  const folder = mkdtempSync(join(tmpdir(), 'plundra-chords-'));
+  try {
+    const path = join(folder, 'chords.wav');
+    writeFileSync(path, encodeWav([await playing(CHORDS_SECONDS)], RATE));
+    const { seconds, peakMegabytes } = runs(path, 'chords');
+    return [
       {
         what: 'tempo, key and chords of a 4-minute WAV file, decoding included, one core of Node',
         wanted: '≤ 6 s',
-        measured: `${chords.seconds.toFixed(1)} s`,
+        measured: `${seconds.toFixed(1)} s`,
       },
       {
         what: 'peak memory of the whole process while doing so',
         wanted: '≤ 500 MB',
-        measured: `${chords.peakMegabytes.toFixed(0)} MB`,
+        measured: `${peakMegabytes.toFixed(0)} MB`,
       },
     ];
   } finally {

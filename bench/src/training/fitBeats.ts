@@ -26,7 +26,10 @@ for (const { evidence, beats } of await heardArrangements(Number(process.argv[2]
 }
 const fit = (train: Choice[]) => fitRanking(train, RIDGE);
 console.log('best candidate', mean(fMeasures.map((fs) => Math.max(...fs))).toFixed(4));
-console.log('cross-validated', crossValidate(choices, fit, (i, candidate) => fMeasures[i][candidate]).toFixed(4));
+console.log(
+  'cross-validated',
+  crossValidate(choices, fit, (i, candidate) => fMeasures[i][candidate]).toFixed(4),
+);
 const path = new URL('../../../core/src/reading/chords/beatWeights.json', import.meta.url);
 writeFileSync(path, `${JSON.stringify(fit(choices).map((value) => Number(value.toFixed(4))))}\n`);
 

@@ -121,7 +121,8 @@ function fit({ inputs, wanted, weights }: Rows): Float64Array {
           const said = logistic(logit);
           const truth = wanted[row][head];
           loss -=
-            (weights[row] * (truth * Math.log(said + 1e-9) + (1 - truth) * Math.log(1 - said + 1e-9))) / order.length;
+            (weights[row] * (truth * Math.log(said + 1e-9) + (1 - truth) * Math.log(1 - said + 1e-9))) /
+            order.length;
           const error = (weights[row] * (said - truth)) / total;
           gradient[INPUTS * HEADS + head] += error;
           for (let i = 0; i < INPUTS; i++) gradient[i * HEADS + head] += error * inputs[row][i];

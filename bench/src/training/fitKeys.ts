@@ -30,7 +30,12 @@ for (const { key, beats, activations } of await heardArrangements(
 }
 const fit = (train: Choice[]) => fitRanking(train, RIDGE, [...BY_HAND, ...BY_HAND]);
 const share = crossValidate(choices, fit, (i, candidate) => (candidate === right[i] ? 1 : 0));
-console.log('by hand', mean(choices.map(({ inputs }, i) => (choose(inputs, [...BY_HAND, ...BY_HAND]) === right[i] ? 1 : 0))).toFixed(4));
+console.log(
+  'by hand',
+  mean(
+    choices.map(({ inputs }, i) => (choose(inputs, [...BY_HAND, ...BY_HAND]) === right[i] ? 1 : 0)),
+  ).toFixed(4),
+);
 console.log('cross-validated', share.toFixed(4));
 const weights = fit(choices).map((value) => Number(value.toFixed(3)));
 const path = new URL('../../../core/src/reading/chords/keyWeights.json', import.meta.url);

@@ -11,6 +11,7 @@ import { supportBelow, supportCandidates } from './harmonicSupport.ts';
 import { ENVELOPE_HOP_SAMPLES, HOP_SAMPLES, READING_HZ, type KindSettings } from './melodySettings.ts';
 import { CANDIDATES, writeCandidates } from './pitchCandidates.ts';
 import { sharpenCandidates } from './sharpenPitch.ts';
+import { createRoomFilter, ROOM_HOP } from './roomFilter.ts';
 import { createSpectralFlux } from './spectralFlux.ts';
 
 export interface FrameFeatures {
@@ -25,6 +26,8 @@ export interface FrameFeatures {
   onsetStrength: Float32Array;
   /** Largest amplitude of each {@link ENVELOPE_HOP_SAMPLES}, from the first sample on. */
   envelope: Float32Array;
+  /** How much of a hall was heard around a voice, 0 dry – 1; 0 for what is not sung. */
+  hall: number;
 }
 
 export interface FeatureStream {
@@ -48,11 +51,17 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
   const shortestLag = Math.max(3, Math.floor(READING_HZ / kind.highestHz));
   const difference = createDifferenceFunction(kind.windowSamples, longestLag);
   const flux = createSpectralFlux();
+  const room = kind.sung ? createRoomFilter() : undefined;
   const highestMidi = hzToMidi(kind.highestHz);
   // A difference frame at offset 0 is centred on its window plus about half a middle lag.
   const differenceLead = Math.round(kind.windowSamples / 2 + longestLag / 6);
   const margin =
-    Math.max(differenceLead, difference.frameSamples - differenceLead, flux.frameSamples / 2) + 1;
+    Math.max(
+      differenceLead,
+      difference.frameSamples - differenceLead,
+      flux.frameSamples / 2,
+      room?.latencySamples ?? 0,
+    ) + 1;
 
   const midi = new GrowingFloats();
   const probability = new GrowingFloats();
@@ -66,6 +75,9 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
   const blockSamples = BLOCK_FRAMES * HOP_SAMPLES;
   let held = new Float32Array(margin * 2 + blockSamples * 2);
   let heldCount = margin; // Silence before the start.
+  /** The same without the tail of the room; what lies before `cleanCount` is final. */
+  let clean = room ? new Float32Array(held.length) : held;
+  let cleanCount = 0;
   let received = 0;
   const takeOffset = createOffsetFilter();
   let frames = 0;
@@ -96,7 +108,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
       const midiOut = midi.extend(2 * CANDIDATES);
       const probabilityOut = probability.extend(2 * CANDIDATES);
       if (Math.max(firstDb, secondDb) > PITCH_FLOOR_DB) {
-        difference.pair(held, first - differenceLead, frames + frame, normalisedA, normalisedB);
+        difference.pair(clean, first - differenceLead, frames + frame, normalisedA, normalisedB);
         const last = longestLag - 1;
         aperiodicity.push(writeCandidates(normalisedA, shortestLag, last, midiOut, probabilityOut, at));
         aperiodicity.push(
@@ -106,10 +118,18 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
           const frameAt = at + i * CANDIDATES;
           const amplitude = flux.amplitudes[inFour + i];
           const middle = first + i * HOP_SAMPLES;
-          supportCandidates(amplitude, flux.frameSamples, midiOut, probabilityOut, frameAt, highestMidi);
+          supportCandidates(
+            amplitude,
+            flux.frameSamples,
+            midiOut,
+            probabilityOut,
+            frameAt,
+            highestMidi,
+            kind.sung,
+          );
           if (!kind.sung) continue;
           supportBelow(amplitude, flux.frameSamples, midiOut, probabilityOut, frameAt);
-          sharpenCandidates(held, middle, kind.windowSamples, midiOut, probabilityOut, frameAt);
+          sharpenCandidates(clean, middle, kind.windowSamples, midiOut, probabilityOut, frameAt);
         }
       } else {
         aperiodicity.push(1);
@@ -126,6 +146,16 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
     frames += count;
     held.copyWithin(0, count * HOP_SAMPLES, heldCount);
     heldCount -= count * HOP_SAMPLES;
+    if (!room) return;
+    clean.copyWithin(0, count * HOP_SAMPLES);
+    clean.fill(0, clean.length - count * HOP_SAMPLES);
+    cleanCount -= count * HOP_SAMPLES;
+  };
+
+  const ready = () => {
+    if (!room) return;
+    for (; cleanCount + room.latencySamples <= heldCount; cleanCount += ROOM_HOP)
+      room.frame(held, cleanCount, clean);
   };
 
   const append = (samples: Float32Array | number) => {
@@ -134,11 +164,17 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
       const grown = new Float32Array(Math.max(held.length * 2, heldCount + count));
       grown.set(held.subarray(0, heldCount));
       held = grown;
+      if (room) {
+        const longer = new Float32Array(held.length);
+        longer.set(clean);
+        clean = longer;
+      } else clean = held;
     }
     if (typeof samples === 'number') held.fill(0, heldCount, heldCount + count);
     else takeOffset(samples, held, heldCount);
     heldCount += count;
-    while (heldCount >= margin * 2 + blockSamples) runBlock(BLOCK_FRAMES);
+    ready();
+    while ((room ? cleanCount : heldCount) >= margin * 2 + blockSamples) runBlock(BLOCK_FRAMES);
   };
 
   return {
@@ -152,7 +188,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
       const wanted = received === 0 ? 0 : Math.floor(received / HOP_SAMPLES) + 1;
       const rest = wanted - frames;
       if (rest > 0) {
-        append(margin * 2 + (rest + 1) * HOP_SAMPLES);
+        append(margin * 2 + (rest + 1) * HOP_SAMPLES + (room?.latencySamples ?? 0));
         if (frames < wanted) runBlock(wanted - frames + ((wanted - frames) % 2));
       }
       return {
@@ -163,6 +199,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
         levelDb: levelDb.values().subarray(0, wanted),
         onsetStrength: onsetStrength.values().subarray(0, wanted),
         envelope: envelope.values().subarray(0, (wanted * HOP_SAMPLES) / ENVELOPE_HOP_SAMPLES),
+        hall: room?.hall() ?? 0,
       };
     },
   };

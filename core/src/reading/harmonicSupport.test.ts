@@ -26,7 +26,7 @@ function support(
     midi[k] = hzToMidi(hz);
     probability[k] = p;
   });
-  supportCandidates(amplitude, SIZE, midi, probability, 0, hzToMidi(highestHz));
+  supportCandidates(amplitude, SIZE, midi, probability, 0, hzToMidi(highestHz), sung);
   if (sung) supportBelow(amplitude, SIZE, midi, probability, 0);
   return (hz: number) =>
     probability.reduce((sum, p, k) => sum + (Math.abs(midi[k] - hzToMidi(hz)) < 0.5 ? p : 0), 0);
@@ -69,6 +69,18 @@ describe('harmonic support', () => {
     expect(support(vowel, [[440, 0.7]], 2000, true)(440)).toBeCloseTo(0.7, 5);
     const plain = support(spectrum(harmonics(440, [1, 0.6, 0.4])), both, 2000, true);
     expect(plain(440)).toBeCloseTo(0.8, 5);
+  });
+
+  it('leaves a voice its pitch where a vowel lifts the third harmonic, and gives the twelfth back to it', () => {
+    const vowel = spectrum(harmonics(330, [0.06, 0.08, 1, 0.1, 0.07, 0.1]));
+    expect(support(vowel, [[330, 0.7]], 2000, true)(330)).toBeCloseTo(0.7, 5);
+    const both: [number, number][] = [
+      [990, 0.6],
+      [330, 0.2],
+    ];
+    expect(support(vowel, both, 2000, true)(330)).toBeGreaterThan(0.75);
+    // What is not sung may be a harmonic that sounds alone.
+    expect(support(vowel, [[330, 0.7]])(990)).toBeGreaterThan(0.5);
   });
 
   it('makes no candidate above the range', () => {

@@ -13,10 +13,10 @@ const HIGHEST_HZ = 5000;
 /** Amplitude of the harmonics that only the lower pitch has, relative to the others: absent … surely there. */
 const ABSENT = 0.1;
 const PRESENT = 0.3;
-/** Harmonics that only the lower pitch has, and the spacing in bins from which they can be told from their neighbours. */
-const ODD_HARMONICS = [1, 3];
+/** Harmonics that only the pitch an octave or a twelfth lower has, and the spacing in bins from which they can be told from their neighbours. */
+const OWN_HARMONICS = { 2: [1, 3], 3: [1, 2, 4] } as const;
 const LEAST_RESOLVED_BINS = 6;
-/** They must reach this share of the even ones beside them, and this many doublings above what lies between. */
+/** They must reach this share of the others beside them, and this many doublings above what lies between. */
 const LEAST_SHARE = 0.05;
 const LEAST_DOUBLINGS = 0.7;
 /** Candidates less likely than this have nothing to give. */
@@ -27,7 +27,8 @@ const LEAST_SPACING_BINS = 3.5;
 
 /**
  * Moves probability of candidates whose own harmonics are absent to the double or triple frequency, in place.
- * `amplitude`: magnitude spectrum of the frame, `size` / 2 bins; `highestMidi`: no candidate above it is made.
+ * `amplitude`: magnitude spectrum of the frame, `size` / 2 bins; `highestMidi`: no candidate above it is made; `sung`: a vowel
+ * may have lifted the others, so that what stands out clearly is enough.
  */
 export function supportCandidates(
   amplitude: Float32Array,
@@ -36,6 +37,7 @@ export function supportCandidates(
   probability: Float32Array,
   offset: number,
   highestMidi: number,
+  sung = false,
 ): void {
   const binsPerHz = size / READING_HZ;
   for (let k = 0; k < CANDIDATES; k++) {
@@ -44,16 +46,18 @@ export function supportCandidates(
     const spacing = midiToHz(midi[offset + k]) * binsPerHz;
     if (spacing < LEAST_SPACING_BINS) continue;
     let worst = 1;
-    let multiple = 1;
-    for (const m of [2, 3]) {
+    let multiple: 2 | 3 = 2;
+    for (const m of [2, 3] as const) {
       const share = ownShare(amplitude, spacing, m, HIGHEST_HZ * binsPerHz);
       if (share < worst) {
         worst = share;
         multiple = m;
       }
     }
-    const kept = Math.min(1, Math.max(0, (worst - ABSENT) / (PRESENT - ABSENT)));
+    let kept = Math.min(1, Math.max(0, (worst - ABSENT) / (PRESENT - ABSENT)));
     if (kept >= 1) continue;
+    // A vowel may drown them.
+    if (sung) kept = Math.max(kept, standingOut(amplitude, spacing, multiple));
     const higher = midi[offset + k] + 12 * Math.log2(multiple);
     if (higher > highestMidi) continue;
     probability[offset + k] = mass * kept;
@@ -63,7 +67,8 @@ export function supportCandidates(
 
 /**
  * The other way round, in place: a vowel may lift the second harmonic so far above its neighbours that the octave above looks
- * periodic enough. Where the odd harmonics stand out nevertheless, its probability goes to the candidate an octave below.
+ * periodic enough, or the third. Where the other harmonics stand out nevertheless, its probability goes to the candidate an
+ * octave or a twelfth below.
  */
 export function supportBelow(
   amplitude: Float32Array,
@@ -76,27 +81,36 @@ export function supportBelow(
   for (let k = offset; k < offset + CANDIDATES; k++) {
     if (probability[k] < LEAST_GIVEN) continue;
     for (let below = offset; below < offset + CANDIDATES; below++) {
-      if (probability[below] <= 0 || Math.abs(midi[k] - 12 - midi[below]) >= SAME_SEMITONES) continue;
-      const given = probability[k] * standingOut(amplitude, (midiToHz(midi[k]) * binsPerHz) / 2);
+      if (probability[below] <= 0) continue;
+      const multiple = ([2, 3] as const).find(
+        (m) => Math.abs(midi[k] - 12 * Math.log2(m) - midi[below]) < SAME_SEMITONES,
+      );
+      if (!multiple) continue;
+      const spacing = (midiToHz(midi[k]) * binsPerHz) / multiple;
+      const given = probability[k] * standingOut(amplitude, spacing, multiple);
       probability[k] -= given;
       probability[below] += given;
-      break;
     }
   }
 }
 
-/** How clearly peaks stand at the odd harmonics of a spacing, above what lies halfway to their neighbours: 0–1. */
-function standingOut(amplitude: Float32Array, spacing: number): number {
-  if (spacing < LEAST_RESOLVED_BINS || 4.5 * spacing >= amplitude.length) return 0;
+/**
+ * How clearly peaks stand at the harmonics of a spacing that are not multiples of `m`, above what lies halfway to their
+ * neighbours: 0–1.
+ */
+function standingOut(amplitude: Float32Array, spacing: number, m: 2 | 3): number {
+  const own = OWN_HARMONICS[m];
+  if (spacing < LEAST_RESOLVED_BINS || (own[own.length - 1] + 1.5) * spacing >= amplitude.length) return 0;
   const near = (place: number) => {
     const bin = Math.round(place);
     return Math.max(amplitude[bin - 1], amplitude[bin], amplitude[bin + 1]);
   };
   let least = Infinity;
-  for (const h of ODD_HARMONICS) {
-    const even = Math.max(near((h + 1) * spacing), h > 1 ? near((h - 1) * spacing) : 0);
+  for (const h of own) {
+    const below = m * Math.floor(h / m);
+    const others = Math.max(near((below + m) * spacing), below > 0 ? near(below * spacing) : 0);
     const peak = near(h * spacing);
-    if (peak < LEAST_SHARE * even) return 0;
+    if (peak < LEAST_SHARE * others) return 0;
     const valley = Math.max(near((h - 0.5) * spacing), near((h + 0.5) * spacing));
     least = Math.min(least, Math.log2(peak / (valley + 1e-9)) - LEAST_DOUBLINGS);
   }

@@ -27,7 +27,7 @@ export interface EvidenceWeights {
 const OFFSETS = [-16, -12, -9, -7, -5, -4, -3, -2, -1, 0, 1, 2, 3, 4, 5, 7, 9, 12, 16];
 const PER_OFFSET = 5;
 /** Inputs that belong to the frame as a whole. */
-const GLOBAL = 3;
+const GLOBAL = 4;
 export const INPUTS = OFFSETS.length * PER_OFFSET + GLOBAL;
 
 /** Input rows of all frames computed lazily into one reused array. */
@@ -54,6 +54,7 @@ export function createEvidenceInputs(features: FrameFeatures, track: PitchTrack)
     out[k] = clamp((levelDb[t] - loud) / 20, -3, 1);
     out[k + 1] = clamp((peak - loud) / 20, -3, 1);
     out[k + 2] = base > 0 ? (base - 60) / 24 : 0;
+    out[k + 3] = features.hall;
   };
 }
 

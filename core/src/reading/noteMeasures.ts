@@ -83,7 +83,7 @@ export function confidenceInputs(e: ConfidenceEvidence): number[] {
  * Fitted on the tuning set (bench/src/training/calibrate.ts): right = matched by a true note within 50 ms and
  * 50 cents. Order: bias, onset, sounding, certainty, spread, shortness, length.
  */
-const CONFIDENCE_WEIGHTS = [-3.3, 4.55, 2.48, 1.32, -1.39, 1.8, -0.07];
+const CONFIDENCE_WEIGHTS = [-3.36, 5.52, 2.01, 1.39, -1.19, 2.18, 0.27];
 
 export function noteConfidence(evidence: ConfidenceEvidence): number {
   const inputs = confidenceInputs(evidence);

@@ -61,10 +61,7 @@ export default async function run(task: PoolTask): Promise<unknown> {
   }
 }
 
-async function read(
-  { request, path, kept, together }: ReadingTask,
-  tell: (share: number) => void,
-) {
+async function read({ request, path, kept, together }: ReadingTask, tell: (share: number) => void) {
   switch (request.type) {
     case 'melody':
       return readMelodyFile(path, request.kind, tell);

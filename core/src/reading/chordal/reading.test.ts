@@ -75,6 +75,21 @@ describe('the reader beside its training', () => {
     expect(errors.reduce((sum, error) => sum + error, 0) / errors.length).toBeLessThan(0.01);
   });
 
+  it('says nearly the same of every other frame alone', () => {
+    const whole = computeActivations(samples);
+    const coarse = computeActivations(samples, { coarse: true });
+    let [far, most] = [0, 0];
+    whole.active.forEach((value, i) => {
+      far += Math.abs(value - coarse.active[i]) / 255 / whole.active.length;
+      most = Math.max(most, coarse.active[i]);
+    });
+    expect(most).toBeGreaterThan(200);
+    expect(far).toBeLessThan(0.002);
+    // What lies between is the mean of its neighbours.
+    const at = 61 * KEYS + 64 - 21;
+    expect(coarse.active[at]).toBeCloseTo((coarse.active[at - KEYS] + coarse.active[at + KEYS]) / 2, -0.5);
+  });
+
   it('does not depend on where a recording is cut into passes', () => {
     const frames = 1100;
     const random = createRandom(4);
