@@ -5,9 +5,9 @@
  */
 import { createRecordingSounds, type RecordingSound } from './recordingSounds.ts';
 import { createLiveSound, LIVE_KEYS } from './liveSound.ts';
+import { NoteScheduler } from './noteScheduler.ts';
 import { createSampler, type Sampler } from './sampler.ts';
 import type { NoteTrack, RecordingTrack, Track } from './playlist.ts';
-import { replan, type TimedNote } from './replan.ts';
 
 export interface LoopRange {
   startSeconds: number;
@@ -44,7 +44,6 @@ export interface EngineSources {
 const LOOKAHEAD_SECONDS = 0.18;
 /** What is planned anew begins so much later, so that it reaches the sampler in time. */
 const REPLAN_SECONDS = 0.01;
-const SHORTEST_SECONDS = 0.03;
 const TICK_MS = 40;
 /** Time between pressing play and the first sample, so that everything starts together. */
 const START_DELAY_SECONDS = 0.06;
@@ -72,26 +71,16 @@ interface RunningSource {
   stop: (at: number) => void;
 }
 
-interface SoundingNote extends TimedNote {
-  key: string;
-  /** Its end is planned in the sampler. */
-  ended: boolean;
-  off: (midi: number, at: number) => void;
-}
-
 export class Engine {
   private context: AudioContext | undefined;
   private sampler: Sampler | undefined;
   private samplerLoading: Promise<Sampler> | undefined;
   private readonly strips = new Map<string, Strip>();
   private sources: RunningSource[] = [];
-  private sounding: SoundingNote[] = [];
   private clicks: { tone: OscillatorNode; until: number }[] = [];
   private cycle: Cycle | undefined;
   private plannedUntil = 0;
   private timer: ReturnType<typeof setInterval> | undefined;
-  /** Context time of the latest note or bend that is planned in the sampler. */
-  private plannedLatest = 0;
   /** Counts starts and stops, so that a start that was waiting for a recording knows it has been overtaken. */
   private run = 0;
   private restSeconds = 0;
@@ -105,6 +94,10 @@ export class Engine {
     countIn: false,
   };
   private readonly listeners = new Set<() => void>();
+
+  private readonly notes = new NoteScheduler((track) =>
+    this.sampler?.voice(track.key, track.program, this.strip(track).gain),
+  );
 
   private readonly sounds = createRecordingSounds(
     () => this.ensureContext(),
@@ -191,7 +184,7 @@ export class Engine {
       // Notes planned before a stop must have passed before new ones begin.
       const before = countIn ? this.asked.countIn(from) : [];
       const start =
-        Math.max(context.currentTime, this.plannedLatest) + START_DELAY_SECONDS + (before[0] ?? 0);
+        Math.max(context.currentTime, this.notes.latest()) + START_DELAY_SECONDS + (before[0] ?? 0);
       before.forEach((seconds, i) => this.click(start - seconds, i === 0));
       this.cycle = { contextSeconds: start, songSeconds: from };
       this.plannedUntil = from;
@@ -268,42 +261,9 @@ export class Engine {
     const missing = tracks.some((track) => track.type === 'recording' && !running.has(track.key));
     if (missing) this.seek(this.positionSeconds());
     else void this.swapCorrected();
-    this.replanNotes(tracks);
-  }
-
-  /** Lets notes that changed under the playhead, or a moment before it, sound as they are now. */
-  private replanNotes(tracks: readonly Track[]): void {
-    const { cycle, sampler } = this;
     // The next round of a loop is planned with what is known when it begins.
-    if (!cycle || !sampler || this.plannedUntil < this.positionSeconds()) return;
-    const at = (songSeconds: number) => cycle.contextSeconds + songSeconds - cycle.songSeconds;
-    const now = this.context!.currentTime + REPLAN_SECONDS;
-    const horizon = at(this.plannedUntil);
-    for (const track of tracks) {
-      if (track.type !== 'notes') continue;
-      const voice = sampler.voice(track.key, track.program, this.strip(track).gain);
-      const planned = this.sounding.filter(({ key }) => key === track.key);
-      const wanted = track.notes
-        // What had begun before playing did is not struck.
-        .filter(
-          ({ startSeconds, endSeconds }) =>
-            startSeconds >= cycle.songSeconds && at(startSeconds) < horizon && at(endSeconds) > now,
-        )
-        .map(({ midi, velocity, startSeconds, endSeconds }) => ({
-          midi,
-          velocity,
-          onSeconds: at(startSeconds),
-          offSeconds: at(Math.max(endSeconds, startSeconds + SHORTEST_SECONDS)),
-        }));
-      const again = replan(planned, wanted, now, horizon);
-      if (!again) continue;
-      for (const cut of again.cuts) voice.cut(this.planned(cut));
-      this.sounding = this.sounding.filter(({ key }) => key !== track.key);
-      for (const { midi, velocity, onSeconds, offSeconds } of again.notes) {
-        voice.noteOn(midi, velocity, this.planned(onSeconds));
-        this.sounding.push({ key: track.key, midi, onSeconds, offSeconds, ended: false, off: voice.noteOff });
-      }
-    }
+    if (this.cycle && this.plannedUntil >= this.positionSeconds())
+      this.notes.replan(tracks, this.cycle, context.currentTime + REPLAN_SECONDS, this.plannedUntil);
   }
 
   close(): void {
@@ -321,7 +281,7 @@ export class Engine {
     const horizon = Math.min(end, cycle.songSeconds + (limit - cycle.contextSeconds));
     this.planNotes(cycle, this.plannedUntil, horizon);
     this.plannedUntil = Math.max(this.plannedUntil, horizon);
-    this.endNotes(limit);
+    this.notes.end(context.currentTime, limit);
     if (loop && horizon >= end) {
       this.restart({
         contextSeconds: cycle.contextSeconds + (end - cycle.songSeconds),
@@ -339,8 +299,7 @@ export class Engine {
     const context = this.context!;
     for (const source of this.sources) source.stop(next.contextSeconds);
     this.sources = [];
-    for (const note of this.sounding) if (!note.ended) note.off(note.midi, next.contextSeconds);
-    this.sounding = [];
+    this.notes.endAll(next.contextSeconds);
     const delay = Math.max(0, next.contextSeconds - context.currentTime);
     const before = this.cycle;
     this.plannedUntil = next.songSeconds;
@@ -360,50 +319,10 @@ export class Engine {
 
   private planNotes(cycle: Cycle, from: number, to: number): void {
     if (to <= from) return;
-    const at = (songSeconds: number) => cycle.contextSeconds + songSeconds - cycle.songSeconds;
-    for (const track of this.asked.tracks()) {
-      if (track.type !== 'notes' || !this.sampler) continue;
-      const voice = this.sampler.voice(track.key, track.program, this.strip(track).gain);
-      for (const bend of track.bends) {
-        if (bend.timeSeconds >= from && bend.timeSeconds < to)
-          voice.bend(bend.semitones, this.planned(at(bend.timeSeconds)));
-      }
-      for (
-        let i = firstFrom(track.notes, from);
-        i < track.notes.length && track.notes[i].startSeconds < to;
-        i++
-      ) {
-        const note = track.notes[i];
-        voice.noteOn(note.midi, note.velocity, this.planned(at(note.startSeconds)));
-        this.sounding.push({
-          key: track.key,
-          midi: note.midi,
-          onSeconds: at(note.startSeconds),
-          offSeconds: at(Math.max(note.endSeconds, note.startSeconds + SHORTEST_SECONDS)),
-          ended: false,
-          off: voice.noteOff,
-        });
-      }
-    }
-    if (this.state.metronome) {
-      for (const beat of this.asked.beats(from, to)) this.click(at(beat.timeSeconds), beat.downbeat);
-    }
-  }
-
-  private planned(contextSeconds: number): number {
-    this.plannedLatest = Math.max(this.plannedLatest, contextSeconds);
-    return contextSeconds;
-  }
-
-  private endNotes(limit: number): void {
-    const now = this.context!.currentTime;
-    this.sounding = this.sounding.filter((note) => {
-      if (note.offSeconds <= limit && !note.ended) {
-        note.off(note.midi, note.offSeconds);
-        note.ended = true;
-      }
-      return note.offSeconds > now;
-    });
+    this.notes.plan(this.asked.tracks(), cycle, from, to);
+    if (!this.state.metronome) return;
+    for (const { timeSeconds, downbeat } of this.asked.beats(from, to))
+      this.click(cycle.contextSeconds + timeSeconds - cycle.songSeconds, downbeat);
   }
 
   private async startRecordings(cycle: Cycle): Promise<void> {
@@ -494,8 +413,8 @@ export class Engine {
     this.sources = [];
     for (const { tone } of this.clicks) tone.stop(0);
     this.clicks = [];
-    this.sounding = [];
-    this.sampler?.silenceAll(this.plannedLatest + 0.002);
+    this.notes.forget();
+    this.sampler?.silenceAll(this.notes.latest() + 0.002);
     this.cycle = undefined;
     this.run++;
   }
@@ -559,16 +478,4 @@ export class Engine {
     this.state = { ...this.state, ...change };
     this.listeners.forEach((listener) => listener());
   }
-}
-
-/** Index of the first note that starts at or after a time. */
-function firstFrom(notes: readonly { startSeconds: number }[], seconds: number): number {
-  let low = 0;
-  let high = notes.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (notes[middle].startSeconds < seconds) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }
