@@ -83,6 +83,8 @@ interface Watched {
 
 /** Milliseconds from the key to the first note that is due in the part that comes last; the median. */
 export async function measureFollowing(page: Page, url: string): Promise<number> {
+  // The compiler names inner functions through a helper that the page does not have.
+  await page.addInitScript('globalThis.__name = (named) => named');
   await page.addInitScript(() => {
     const store = window as unknown as { watched: Watched; audio?: BaseAudioContext };
     store.watched = { channels: [], watching: null, pressed: 0, due: {} };
