@@ -13,7 +13,7 @@
  * 3. Notes are not states of a hidden Markov model: starts are peaks of learned evidence, so a repeated note
  *    needs no gap and a vibrato no special state.
  */
-import { createResampler, type Hertz } from '../signal/index.ts';
+import { createResampler, finiteSamples, type Hertz } from '../signal/index.ts';
 import { midiToHz } from '../theory/index.ts';
 import { evidenceWeights } from './evidenceWeights.ts';
 import type { FrameFeatures } from './frameFeatures.ts';
@@ -51,7 +51,7 @@ export function createMelodyReader(sampleRateHz: Hertz, kind: MelodyKind): Melod
   const chooser = chooseKind(kind);
   const feed = (samples: Float32Array) => chooser.push(samples);
   return {
-    push: (samples) => feed(resampler.push(finite(samples))),
+    push: (samples) => feed(resampler.push(finiteSamples(samples))),
     finish() {
       feed(resampler.finish());
       const { features, choice } = chooser.finish();
@@ -93,11 +93,4 @@ function readFeatures(features: FrameFeatures): Omit<MelodyReading, 'kind'> {
     levelDb: features.levelDb,
     tuningCents: estimateTuning(notes),
   };
-}
-
-/** A copy in which NaN and infinities are silence; the same array when there are none. */
-function finite(samples: Float32Array): Float32Array {
-  for (let i = 0; i < samples.length; i++)
-    if (!Number.isFinite(samples[i])) return samples.map((value) => (Number.isFinite(value) ? value : 0));
-  return samples;
 }

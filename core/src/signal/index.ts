@@ -9,6 +9,7 @@ export {
   type RealTransform,
   type Transform,
 } from './fft.ts';
+export { finiteSamples } from './finite.ts';
 export { createFrameBands, FRAMES_AT_ONCE, type Band, type FrameBands } from './frameBands.ts';
 export { createResampler, resample, type StreamResampler } from './resample.ts';
 export {

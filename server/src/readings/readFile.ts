@@ -29,7 +29,7 @@ import {
   type OnsetReader,
   type ReadNote,
 } from '@plundra/core/reading';
-import { createResampler, type StreamResampler } from '@plundra/core/signal';
+import { createResampler, finiteSamples, type StreamResampler } from '@plundra/core/signal';
 import { decodeFile } from '../recordings/soundFile.ts';
 import { loadActivations, saveActivations } from './activationsFile.ts';
 
@@ -128,7 +128,8 @@ export async function readChordsFiles(
     if (!known && kept) await saveActivations(kept.coarse, activations);
     const laterFrames = Math.round(laterSeconds / HOP_SECONDS);
     parts.push({ activations, laterFrames });
-    samples = mixed(samples, own, Math.round(laterFrames * HOP_SECONDS * READING_HZ));
+    samples =
+      sources.length === 1 ? own : mixed(samples, own, Math.round(laterFrames * HOP_SECONDS * READING_HZ));
   }
   return chordsResult(samples, parts.length === 1 ? parts[0].activations : combineActivations(parts));
 }
@@ -141,10 +142,7 @@ async function readSamples(path: string, onProgress: (share: number) => void): P
     path,
     (mono, sampleRateHz) => {
       resampler ??= createResampler(sampleRateHz, READING_HZ);
-      const finite = mono.every(Number.isFinite)
-        ? mono
-        : mono.map((value) => (Number.isFinite(value) ? value : 0));
-      pieces.push(resampler.push(finite));
+      pieces.push(resampler.push(finiteSamples(mono)));
     },
     onProgress,
   );

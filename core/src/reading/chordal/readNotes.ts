@@ -1,5 +1,5 @@
 /** Reads all notes of a chordal recording: activations of every key first, notes from these. */
-import { createResampler, type Hertz } from '../../signal/index.ts';
+import { createResampler, finiteSamples, type Hertz } from '../../signal/index.ts';
 import { GrowingFloats } from '../growing.ts';
 import { READING_HZ } from '../melodySettings.ts';
 import { computeActivations, type Activations } from './activations.ts';
@@ -23,10 +23,7 @@ export function createChordalReader(sampleRateHz: Hertz): ChordalReader {
   };
   return {
     push(samples) {
-      const finite = samples.every(Number.isFinite)
-        ? samples
-        : samples.map((value) => (Number.isFinite(value) ? value : 0));
-      add(resampler.push(finite));
+      add(resampler.push(finiteSamples(samples)));
     },
     finish(onProgress) {
       add(resampler.finish());
