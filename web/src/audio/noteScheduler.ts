@@ -1,5 +1,6 @@
 /** Tells the sampler ahead of time what the note parts play, and again when they change while they sound. */
 import type { Seconds } from '@plundra/core/signal';
+import { firstFrom } from '../song/firstFrom.ts';
 import type { Cycle } from './engine.ts';
 import type { NoteTrack, PlayedNote, Track } from './playlist.ts';
 import { replan, type TimedNote } from './replan.ts';
@@ -111,16 +112,4 @@ function timed(cycle: Cycle, { midi, velocity, startSeconds, endSeconds }: Playe
     onSeconds: contextTime(cycle, startSeconds),
     offSeconds: contextTime(cycle, Math.max(endSeconds, startSeconds + SHORTEST_SECONDS)),
   };
-}
-
-/** Index of the first note that starts at or after a time. */
-function firstFrom(notes: readonly { startSeconds: number }[], seconds: number): number {
-  let low = 0;
-  let high = notes.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (notes[middle].startSeconds < seconds) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }

@@ -1,4 +1,5 @@
 /** Everything the Line canvas shows, and where its bands lie. */
+import { firstFrom } from '../../song/firstFrom.ts';
 import type { PeakLevel } from '@plundra/core/signal';
 import type { Contour, Stroke } from '@plundra/core/reading';
 import type { TimeMap } from '@plundra/core/song';
@@ -73,17 +74,6 @@ export function visibleNotes(
   toSeconds: number,
   longestSeconds: number,
 ): [first: number, last: number] {
-  const first = lowerBound(notes, fromSeconds - longestSeconds);
-  return [first, lowerBound(notes, toSeconds)];
-}
-
-function lowerBound(notes: readonly CanvasNote[], seconds: number): number {
-  let low = 0;
-  let high = notes.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (notes[middle].startSeconds < seconds) low = middle + 1;
-    else high = middle;
-  }
-  return low;
+  const first = firstFrom(notes, fromSeconds - longestSeconds);
+  return [first, firstFrom(notes, toSeconds)];
 }
