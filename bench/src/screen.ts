@@ -41,6 +41,7 @@ export async function measureScreen(): Promise<SpeedRow[]> {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     // The compiler names inner functions through a helper that the page does not have.
     await page.addInitScript('globalThis.__name = (named) => named');
+    await page.addInitScript(watchPaints);
     const short = await prepareSong(server.url, SONG_SECONDS);
     const long = await prepareSong(server.url, LONG_SECONDS);
     const lineUrl = (song: PreparedSong) => `${server.url}/songs/${song.id}/line/voice`;
@@ -61,9 +62,9 @@ export async function measureScreen(): Promise<SpeedRow[]> {
     // Edits at the zoom a part opens with.
     await page.reload();
     await allNotes.waitFor();
-    const { paint, acknowledged } = await measureEdits(page);
+    const { paint, shown, acknowledged } = await measureEdits(page);
     for (let i = 0; i < 12; i++) await page.keyboard.press('-');
-    const { paint: paintAll } = await measureEdits(page);
+    const { paint: paintAll, shown: shownAll } = await measureEdits(page);
     tell('hearing');
     const passage = await prepareSong(server.url, PASSAGE_SECONDS, PASSAGE_NOTES);
     await page.goto(lineUrl(passage));
@@ -93,12 +94,12 @@ export async function measureScreen(): Promise<SpeedRow[]> {
       {
         what: `key press to painted edit in ${NOTES} notes, at the zoom a part opens with (median of ${EDITS})`,
         wanted: '≤ 50 ms',
-        measured: `${paint.toFixed(0)} ms`,
+        measured: paintedText(paint, shown),
       },
       {
         what: `the same with all ${NOTES} notes in sight`,
         wanted: '≤ 50 ms',
-        measured: `${paintAll.toFixed(0)} ms`,
+        measured: paintedText(paintAll, shownAll),
       },
       {
         what: `moving a note to hearing it in the loop, passage of ${PASSAGE_SECONDS} s (median of ${EDITS}, until its first sample is due)`,
@@ -122,6 +123,9 @@ export async function measureScreen(): Promise<SpeedRow[]> {
     rmSync(data, { recursive: true, force: true });
   }
 }
+
+const paintedText = (paint: number, shown: number) =>
+  `${paint.toFixed(0)} ms; on the screen, by the browser's own timing of events in steps of 8 ms: ${shown.toFixed(0)} ms`;
 
 const tell = (what: string) => process.stderr.write(`screen: ${what} …\n`);
 
@@ -260,7 +264,35 @@ async function measureFrames(page: Page): Promise<{ scroll: number; drag: number
   return { scroll, drag };
 }
 
-export async function measureEdits(page: Page): Promise<{ paint: number; acknowledged: number }> {
+/** Runs in the page before its own code, so that its message comes before all that waits until a picture is painted. */
+export function watchPaints(): void {
+  window.addEventListener(
+    'keydown',
+    (event) => {
+      const pressed = event.timeStamp;
+      // A message that is sent among a frame's callbacks arrives when that frame is painted.
+      requestAnimationFrame(() => {
+        const { port1, port2 } = new MessageChannel();
+        port1.onmessage = () =>
+          ((window as unknown as { painted: number }).painted = performance.now() - pressed);
+        port2.postMessage(null);
+      });
+    },
+    { capture: true },
+  );
+  // A second witness: Event Timing (W3C) counts from the key to the picture on the screen.
+  const store = window as unknown as { keysShown: number[] };
+  store.keysShown = [];
+  new PerformanceObserver((list) => {
+    for (const { name, duration } of list.getEntries())
+      if (name === 'keydown') store.keysShown.push(duration);
+  }).observe({ type: 'event', durationThreshold: 16 } as PerformanceObserverInit);
+}
+
+/** Medians, from the key press: until the edit is painted, until it is on the screen, until the server has it. */
+export async function measureEdits(
+  page: Page,
+): Promise<{ paint: number; shown: number; acknowledged: number }> {
   const paints: number[] = [];
   const acknowledgements: number[] = [];
   page.on('requestfinished', (request) => {
@@ -269,25 +301,10 @@ export async function measureEdits(page: Page): Promise<{ paint: number; acknowl
     acknowledgements.push(responseEnd);
   });
   await page.keyboard.press('n');
+  await page.waitForTimeout(PAUSE_MS);
+  await page.evaluate(() => ((window as unknown as { keysShown: number[] }).keysShown = []));
   for (let i = 0; i < EDITS; i++) {
-    // The listener must be there before the key is pressed, or its answer never comes.
-    await page.evaluate(() => {
-      const store = window as unknown as { painted: number };
-      store.painted = 0;
-      window.addEventListener(
-        'keydown',
-        (event) => {
-          const pressed = event.timeStamp;
-          // A message after the next frame's callbacks arrives when that frame is painted.
-          requestAnimationFrame(() => {
-            const { port1, port2 } = new MessageChannel();
-            port1.onmessage = () => (store.painted = performance.now() - pressed);
-            port2.postMessage(null);
-          });
-        },
-        { once: true, capture: true },
-      );
-    });
+    await page.evaluate(() => ((window as unknown as { painted: number }).painted = 0));
     await page.keyboard.press(i % 2 === 0 ? 'ArrowUp' : 'ArrowDown');
     const painted = await page.waitForFunction(
       () => (window as unknown as { painted: number }).painted || false,
@@ -296,7 +313,10 @@ export async function measureEdits(page: Page): Promise<{ paint: number; acknowl
     await page.getByTestId('save-state').getByText('Saved').waitFor();
     await page.waitForTimeout(PAUSE_MS);
   }
-  return { paint: median(paints), acknowledged: median(acknowledgements) };
+  const keysShown = await page.evaluate(() => (window as unknown as { keysShown: number[] }).keysShown);
+  // Keys that were shown within the threshold are not told.
+  const shown = [...keysShown, ...Array<number>(Math.max(0, EDITS - keysShown.length)).fill(16)];
+  return { paint: median(paints), shown: median(shown), acknowledged: median(acknowledgements) };
 }
 
 /** Key press to the time at which the sound with the moved note is due, while the passage runs in a loop. */

@@ -2,7 +2,6 @@
 import { useMemo } from 'react';
 import {
   chordSpans,
-  createPassageTime,
   songEndTicks,
   type Change,
   type RecordingPassage,
@@ -37,10 +36,13 @@ function placedChords(changes: readonly Change[], endTicks: number, time: TimeMa
 }
 
 /** The changes that a recording keeps of its own, where its passage plays them. */
-export function placedOwnChords(passage: RecordingPassage, time: TimeMap): readonly PlacedChord[] {
-  const { chords, offsetSeconds, durationSeconds } = passage;
+export function placedOwnChords(
+  chords: RecordingPassage['chords'],
+  { offsetSeconds, durationSeconds }: Pick<RecordingPassage, 'offsetSeconds' | 'durationSeconds'>,
+  /** Seconds of the song at which second 0 of the recording lies. */
+  originSeconds: number,
+): readonly PlacedChord[] {
   if (!chords) return NONE;
-  const { originSeconds } = createPassageTime(passage, time);
   const end = offsetSeconds + durationSeconds;
   return chords.flatMap(({ startSeconds, chord }, i) => {
     const from = Math.max(offsetSeconds, startSeconds);

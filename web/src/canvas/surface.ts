@@ -5,8 +5,11 @@ export interface Surface {
   height: number;
 }
 
-/** Sizes the canvas to its place on the page and clears it. Undefined while it has no size. */
-export function prepareSurface(canvas: HTMLCanvasElement | null): Surface | undefined {
+/** Sizes the canvas to its place on the page and clears it, or only some of its columns. Undefined while it has no size. */
+export function prepareSurface(
+  canvas: HTMLCanvasElement | null,
+  columns?: { left: number; right: number },
+): Surface | undefined {
   if (!canvas) return undefined;
   const { clientWidth: width, clientHeight: height } = canvas;
   const ratio = window.devicePixelRatio || 1;
@@ -17,6 +20,7 @@ export function prepareSurface(canvas: HTMLCanvasElement | null): Surface | unde
   }
   const context = canvas.getContext('2d')!;
   context.setTransform(ratio, 0, 0, ratio, 0, 0);
-  context.clearRect(0, 0, width, height);
+  const { left, right } = columns ?? { left: 0, right: width };
+  context.clearRect(left, 0, right - left, height);
   return { context, width, height };
 }

@@ -13,6 +13,7 @@ import { beatClicks, countInBeats } from '../audio/metronome.ts';
 import { songEndSeconds, tracksWhenAsked, type ListenChoice } from '../audio/playlist.ts';
 import { useFileDrop } from './useFileDrop.ts';
 import { FIRST_CHORD_LISTENING } from '../places/changes/useChordHearing.ts';
+import { afterPaint } from '../song/afterPaint.ts';
 import { later } from '../song/later.tsx';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
 import { SongSession } from '../song/songSession.ts';
@@ -26,6 +27,7 @@ import { TopLine } from './TopLine.tsx';
 import { Transport } from './Transport.tsx';
 import { useGlobalKeys } from './useGlobalKeys.ts';
 
+const TopLineLater = later(TopLine);
 const TransportLater = later(Transport);
 
 export function SongFrame() {
@@ -94,7 +96,9 @@ const FIRST_LISTEN: ListenChoice = {
 function OpenSong({ document }: { document: SongDocument }) {
   const { message } = App.useApp();
   const explain = useCallback((text: string) => void message.warning(text, 7), [message]);
-  const [session] = useState(() => new SongSession(document, api, sessionStorage, explain));
+  const [session] = useState(
+    () => new SongSession(document, api, sessionStorage, explain, undefined, afterPaint),
+  );
   const state = useSyncExternalStore(session.subscribe, session.getState);
   const [listen, setListenState] = useState<ListenChoice>(FIRST_LISTEN);
   const [sheetOpen, setSheetOpen] = useState(false);
@@ -219,7 +223,7 @@ function OpenSong({ document }: { document: SongDocument }) {
   return (
     <SongContext.Provider value={value}>
       <div className="frame" {...dropProps}>
-        <TopLine onShortcuts={openShortcuts} />
+        <TopLineLater onShortcuts={openShortcuts} />
         <Places />
         <main className="place">
           <Outlet />

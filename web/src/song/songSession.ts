@@ -50,6 +50,8 @@ export class SongSession {
     private readonly keeper: Keeper,
     private readonly explain: (message: string) => void,
     private readonly clientId: string = crypto.randomUUID(),
+    /** When a new step may be sent: the page shows it first. */
+    private readonly soon: (action: () => void) => void = (action) => action(),
   ) {
     this.confirmed = { song: document.song, history: document.history };
     this.revision = document.revision;
@@ -132,7 +134,7 @@ export class SongSession {
     this.queue.push({ requestId: crypto.randomUUID(), step });
     this.keep();
     this.changed(this.saving.saveState === 'saved' ? 'saving' : this.saving.saveState);
-    void this.send();
+    this.soon(() => void this.send());
     return true;
   }
 

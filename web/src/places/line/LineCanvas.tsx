@@ -25,13 +25,14 @@ import {
 } from '../../canvas/view.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import type { CanvasNote } from './canvasNote.ts';
+import { changedColumns } from './changedColumns.ts';
 import { CursorLine } from './CursorLine.tsx';
 import { drawBackground } from './drawBackground.ts';
 import { drawMoving } from './drawMoving.ts';
 import { drawNotes } from './drawNotes.ts';
 import { notesDuring, type Gesture, type Tool } from './gesture.ts';
 import { hitTest } from './hitTest.ts';
-import { BANDS, noteBand, type LineScene } from './lineScene.ts';
+import { BANDS, noteBand, reachOf, type LineScene } from './lineScene.ts';
 import { countOnsets } from './onsetEditor.ts';
 import { countNotes, type Change, type NoteEditing } from './noteEditing.ts';
 import { cursorOf, localPoint, usePointerTools } from './usePointerTools.ts';
@@ -80,10 +81,6 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
   const [pointer, setPointer] = useState<{ x: number; y: number } | null>(null);
 
   const notes = editing?.notes ?? NO_NOTES;
-  const longest = useMemo(
-    () => notes.reduce((most, note) => Math.max(most, note.endSeconds - note.startSeconds), 0),
-    [notes],
-  );
   const setView = useCallback(
     (next: View | ((old: View) => View)) =>
       setViewState((old) => {
@@ -121,6 +118,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
   const gridStepTicks = effectiveGridTicks(grid, pixelsPerTick);
   const snap = useMemo(() => ({ time: scene.time, stepTicks: gridStepTicks }), [scene.time, gridStepTicks]);
   const shownNotes = useMemo(() => notesDuring(gesture, notes), [gesture, notes]);
+  const reach = useMemo(() => reachOf(shownNotes), [shownNotes]);
   const full: LineScene | null = useMemo(
     () => (view ? { ...scene, view, gridStepTicks, notes: shownNotes } : null),
     [scene, view, gridStepTicks, shownNotes],
@@ -151,11 +149,11 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
       pointerSeconds: () => (pointer && view ? secondsOf(view, pointer.x) : undefined),
       noteUnderPointer() {
         if (!pointer || !full) return undefined;
-        const hit = hitTest(full, longest, size.height, pointer.x, pointer.y);
+        const hit = hitTest(full, reach, size.height, pointer.x, pointer.y);
         return 'note' in hit ? hit.note : undefined;
       },
     }),
-    [gridStepTicks, setView, size, fitted, endSeconds, band.bottom, band.top, pointer, view, full, longest],
+    [gridStepTicks, setView, size, fitted, endSeconds, band.bottom, band.top, pointer, view, full, reach],
   );
 
   // Background: only when the view or what lies under the notes changes.
@@ -175,22 +173,32 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     gridStepTicks,
   ]);
 
+  // Notes: after an edit only where they changed.
+  const drawn = useRef<{ scene: LineScene; size: typeof size } | null>(null);
   useLayoutEffect(() => {
-    const surface = full && prepareSurface(front.current);
-    if (surface) drawNotes(surface, full, longest);
-  }, [full, size, longest]);
+    if (!full) return;
+    const last = drawn.current;
+    const changed = last?.size === size ? changedColumns(last.scene, full, size.width) : 'all';
+    drawn.current = { scene: full, size };
+    if (!changed) return;
+    const columns = changed === 'all' ? undefined : changed;
+    const surface = prepareSurface(front.current, columns);
+    if (surface) drawNotes(surface, full, reach, columns);
+    else drawn.current = null;
+  }, [full, size, reach]);
 
   // Moving things: playhead, loop, marquee. While playing at every frame of the screen, otherwise on change.
+  const { recording } = scene;
   useEffect(() => {
     let request = 0;
     const draw = () => {
-      const surface = full && prepareSurface(top.current);
+      const surface = view && prepareSurface(top.current);
       if (surface)
         drawMoving(
           surface.context,
           surface.width,
           surface.height,
-          full,
+          { view, recording },
           gesture,
           engine.positionSeconds(),
           engine.getState(),
@@ -213,7 +221,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
       cancelAnimationFrame(request);
       unsubscribe();
     };
-  }, [full, gesture, engine, size, setView]);
+  }, [view, recording, gesture, engine, size, setView]);
 
   // React listens to wheel passively; zooming must keep the page still.
   useEffect(() => {
@@ -241,7 +249,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     frame,
     full,
     notes,
-    longest,
+    reach,
     height: size.height,
     band,
     snap,
@@ -258,8 +266,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     onHear,
   });
 
-  const hover =
-    full && pointer && !gesture ? hitTest(full, longest, size.height, pointer.x, pointer.y) : null;
+  const hover = full && pointer && !gesture ? hitTest(full, reach, size.height, pointer.x, pointer.y) : null;
   const cursor = gesture ? 'default' : cursorOf(hover, tool);
   return (
     <div

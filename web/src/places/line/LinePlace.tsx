@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Alert, Progress, Result } from 'antd';
 import { Link, Navigate, useParams } from 'react-router';
-import { groupStrokes, type Proposal } from '@plundra/core/reading';
+import { groupStrokes, type Proposal, type Stroke } from '@plundra/core/reading';
 import {
   createPassageTime,
   GRID_VALUES,
@@ -13,6 +13,7 @@ import {
 } from '@plundra/core/song';
 import { Button, Select } from '../../controls/index.tsx';
 import { placedOwnChords, usePlacedChords } from '../../canvas/chordRow.ts';
+import { later } from '../../song/later.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { useRecording } from '../../shell/usePeaks.ts';
 import { partColours } from '../../theme/tokens.ts';
@@ -38,7 +39,9 @@ import { firstWish, readLabel } from './ReadSheet.tsx';
 import { useReading } from './useReading.ts';
 import { useTiming } from './useTiming.ts';
 
+const StepStripLater = later(StepStrip);
 const NOTHING: ReadonlySet<string> = new Set();
+const NO_STROKES: readonly Stroke[] = [];
 const createId = () => crypto.randomUUID();
 
 export function LinePlace() {
@@ -75,6 +78,7 @@ function OpenPart({ partId }: { partId: string }) {
   const source =
     part.kind === 'recording' ? undefined : song.parts.find((each) => each.id === part.madeFromPartId);
   const shown = recorded ?? (source?.kind === 'recording' ? (source.passages[0] ?? null) : null);
+  const hasRecording = shown !== null;
   const canvas = useRef<LineCanvasHandle>(null);
   const [selected, setSelected] = useState<ReadonlySet<string>>(NOTHING);
   const [tool, setTool] = useState<Tool>('select');
@@ -106,14 +110,10 @@ function OpenPart({ partId }: { partId: string }) {
   }, [hasLine]);
 
   // Notes that are gone cannot stay selected.
-  const known = useMemo(() => new Set(editing?.notes.map((note) => note.id)), [editing]);
-  const shownSelection = useMemo(
-    () =>
-      [...selected].every((id) => known.has(id))
-        ? selected
-        : new Set([...selected].filter((id) => known.has(id))),
-    [selected, known],
-  );
+  const shownSelection = useMemo(() => {
+    const still = editing?.notes.filter((note) => selected.has(note.id)) ?? [];
+    return still.length === selected.size ? selected : new Set(still.map((note) => note.id));
+  }, [selected, editing]);
 
   const timing = useTiming(recorded, shownSelection, step === 'time');
 
@@ -144,16 +144,23 @@ function OpenPart({ partId }: { partId: string }) {
   );
   const strokes = useMemo(
     () =>
-      recorded?.line?.reads === 'notes' && editing && !editing.unpitched ? groupStrokes(editing.notes) : [],
+      recorded?.line?.reads === 'notes' && editing && !editing.unpitched
+        ? groupStrokes(editing.notes)
+        : NO_STROKES,
     [recorded, editing],
+  );
+  const previewed = useMemo(() => new Set(preview?.touched), [preview]);
+  const previewRemoved = useMemo(
+    () => new Set(preview && preview.kind !== 'join' ? preview.remove : []),
+    [preview],
   );
   const scene: Omit<LineScene, 'view' | 'gridStepTicks' | 'notes'> = useMemo(
     () => ({
       time,
       key: song.key,
       selected: shownSelection,
-      previewed: new Set(preview?.touched),
-      previewRemoved: new Set(preview && preview.kind !== 'join' ? preview.remove : []),
+      previewed,
+      previewRemoved,
       chords,
       sounding,
       drumRows,
@@ -168,7 +175,8 @@ function OpenPart({ partId }: { partId: string }) {
       time,
       song.key,
       shownSelection,
-      preview,
+      previewed,
+      previewRemoved,
       editing?.unpitched,
       part.colour,
       listen.before,
@@ -179,20 +187,33 @@ function OpenPart({ partId }: { partId: string }) {
       drumRows,
     ],
   );
-  const sceneRecording = useMemo(
-    () =>
-      shown && {
-        peaks: sound.peaks,
-        sampleRateHz: sound.recording?.sampleRateHz ?? 44100,
-        durationSeconds: shown.durationSeconds,
-        contour,
-        originSeconds: createPassageTime(shown, time).originSeconds,
-        fromSeconds: shown.offsetSeconds,
-        toSeconds: shown.offsetSeconds + shown.durationSeconds,
-        ownChords: placedOwnChords(shown, time),
-      },
-    [shown, sound.peaks, sound.recording, contour, time],
-  );
+  // What lies under the notes does not change with them.
+  const { startTicks = 0, offsetSeconds = 0, durationSeconds = 0, chords: ownChords } = shown ?? {};
+  const sceneRecording = useMemo(() => {
+    if (!hasRecording) return null;
+    const { originSeconds } = createPassageTime({ startTicks, offsetSeconds }, time);
+    const span = { offsetSeconds, durationSeconds };
+    return {
+      peaks: sound.peaks,
+      sampleRateHz: sound.recording?.sampleRateHz ?? 44100,
+      durationSeconds,
+      contour,
+      originSeconds,
+      fromSeconds: offsetSeconds,
+      toSeconds: offsetSeconds + durationSeconds,
+      ownChords: placedOwnChords(ownChords, span, originSeconds),
+    };
+  }, [
+    hasRecording,
+    startTicks,
+    offsetSeconds,
+    durationSeconds,
+    ownChords,
+    sound.peaks,
+    sound.recording,
+    contour,
+    time,
+  ]);
   const fullScene = useMemo(() => ({ ...scene, recording: sceneRecording }), [scene, sceneRecording]);
 
   const showDoubtful = useCallback((ids: readonly string[], first: CanvasNote) => {
@@ -280,7 +301,7 @@ function OpenPart({ partId }: { partId: string }) {
   return (
     <>
       <div className="main">
-        <StepStrip
+        <StepStripLater
           part={part}
           reading={reading}
           step={step}
@@ -306,7 +327,7 @@ function OpenPart({ partId }: { partId: string }) {
               ...GRID_VALUES.map((value) => ({ value, label: gridName(value) })),
             ]}
           />
-        </StepStrip>
+        </StepStripLater>
         <LineCanvas
           ref={canvas}
           scene={fullScene}

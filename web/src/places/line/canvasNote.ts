@@ -1,5 +1,6 @@
 /** Notes as the canvas sees them, whether they come from a line or from a note part. */
 import type { Cents, Seconds } from '@plundra/core/signal';
+import { sameEnds } from './sameEnds.ts';
 import { correctedNote, isPitchChanged, isTimeChanged, risksOf, type Risk } from '@plundra/core/retune';
 import {
   createPassageTime,
@@ -8,6 +9,7 @@ import {
   railMidi,
   wantedSpan,
   type LineNote,
+  type Note,
   type NotePassage,
   type RecordingPassage,
   type TimeMap,
@@ -31,29 +33,64 @@ export interface CanvasNote {
   risks?: Risk[];
 }
 
-/** What a note was shown as, and what that depended on: of thousands of notes an edit changes a few. */
-const known = new WeakMap<
-  LineNote,
-  { originSeconds: Seconds; tuningCents: Cents; bars: boolean; shown: CanvasNote }
->();
+/**
+ * What notes were shown as last. Notes stay the same objects as long as they are not edited, so of thousands those before and
+ * behind an edit are taken over, as the same objects.
+ */
+class LastShown<N extends object> {
+  private settings: readonly unknown[] = [];
+  private known = new WeakMap<N, CanvasNote>();
+  private notes: readonly N[] = [];
+  private shown: readonly CanvasNote[] = [];
 
-export function notesOfLine(passage: RecordingPassage, time: TimeMap): CanvasNote[] {
+  /** `settings`: everything but the note that its look depends on. */
+  show(
+    notes: readonly N[],
+    settings: readonly unknown[],
+    look: (note: N) => CanvasNote,
+  ): readonly CanvasNote[] {
+    if (settings.some((each, i) => each !== this.settings[i])) {
+      this.known = new WeakMap();
+      this.notes = this.shown = [];
+      this.settings = settings;
+    }
+    const { same, sameAtEnd } = sameEnds(this.notes, notes);
+    const between = notes.slice(same, notes.length - sameAtEnd).map((note) => {
+      let shown = this.known.get(note);
+      if (!shown) this.known.set(note, (shown = look(note)));
+      return shown;
+    });
+    this.shown = [
+      ...this.shown.slice(0, same),
+      ...between,
+      ...this.shown.slice(this.shown.length - sameAtEnd),
+    ];
+    this.notes = notes;
+    return inOrder(this.shown);
+  }
+}
+
+/** In order of where they should sound, which for a moved note need not be the order of the recording. */
+export function inOrder(notes: readonly CanvasNote[]): readonly CanvasNote[] {
+  const ordered = notes.every((note, i) => i === 0 || notes[i - 1].startSeconds <= note.startSeconds);
+  return ordered ? notes : notes.toSorted((a, b) => a.startSeconds - b.startSeconds);
+}
+
+const lastLine = new LastShown<LineNote>();
+const lastPassage = new LastShown<Note>();
+
+export function notesOfLine(passage: RecordingPassage, time: TimeMap): readonly CanvasNote[] {
   const { line } = passage;
   if (!line) return [];
   const { originSeconds } = createPassageTime(passage, time);
   const { tuningCents } = line;
   // Without a contour there is nothing to lay beside a rail: several notes at once are bars.
   const bars = !melodyLineOf(passage);
-  return line.notes.map((note) => {
-    const before = known.get(note);
-    if (before?.originSeconds === originSeconds && before.tuningCents === tuningCents && before.bars === bars)
-      return before.shown;
-    const shown = bars
+  return lastLine.show(line.notes, [originSeconds, tuningCents, bars], (note) =>
+    bars
       ? barOf(note, originSeconds, tuningCents)
-      : { ...barOf(note, originSeconds, tuningCents), ...besideRail(note, originSeconds, tuningCents) };
-    known.set(note, { originSeconds, tuningCents, bars, shown });
-    return shown;
-  });
+      : { ...barOf(note, originSeconds, tuningCents), ...besideRail(note, originSeconds, tuningCents) },
+  );
 }
 
 function barOf(note: LineNote, originSeconds: Seconds, tuningCents: Cents): CanvasNote {
@@ -94,11 +131,12 @@ function besideRail(
   };
 }
 
-export function notesOfPassage(passage: NotePassage, time: TimeMap): CanvasNote[] {
-  return passage.notes.map((note) => ({
+export function notesOfPassage(passage: NotePassage, time: TimeMap): readonly CanvasNote[] {
+  const { startTicks } = passage;
+  return lastPassage.show(passage.notes, [startTicks, time], (note) => ({
     id: note.id,
-    startSeconds: time.secondsAt(passage.startTicks + note.startTicks),
-    endSeconds: time.secondsAt(passage.startTicks + note.startTicks + note.lengthTicks),
+    startSeconds: time.secondsAt(startTicks + note.startTicks),
+    endSeconds: time.secondsAt(startTicks + note.startTicks + note.lengthTicks),
     midi: note.midi,
     velocity: note.velocity,
     muted: note.muted,

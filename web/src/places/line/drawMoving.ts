@@ -8,7 +8,7 @@ export function drawMoving(
   context: CanvasRenderingContext2D,
   width: number,
   height: number,
-  scene: LineScene,
+  scene: Pick<LineScene, 'view' | 'recording'>,
   gesture: Gesture | null,
   positionSeconds: number,
   state: { loop: { startSeconds: number; endSeconds: number } | null; loopOn: boolean },

@@ -6,6 +6,7 @@ import type { Surface } from '../../canvas/surface.ts';
 import { secondsOf, xOf, yOf } from '../../canvas/view.ts';
 import { colours } from '../../theme/tokens.ts';
 import type { CanvasNote } from './canvasNote.ts';
+import type { Columns } from './changedColumns.ts';
 import { addHatching, drawBar, drawStrokes, REMOVED_ALPHA } from './drawBars.ts';
 import { BANDS, noteBand, visibleNotes, type LineScene } from './lineScene.ts';
 
@@ -16,20 +17,40 @@ const FILL_SEMITONES = 1.2;
 /** Contour frames joined into one column where several fall on one pixel. */
 const LEAST_PIXELS_PER_POINT = 1;
 
+/** Draws all of it, or what lies in some columns of it. */
 export function drawNotes(
   { context, width, height }: Surface,
   scene: LineScene,
-  longestSeconds: number,
+  reachSeconds: number,
+  columns?: Columns,
 ): void {
   const { view, notes } = scene;
   const band = noteBand(height, scene.recording !== null);
+  const left = Math.max(BANDS.labels, columns?.left ?? 0);
+  const right = Math.min(width, columns?.right ?? width);
+  if (left >= right) return;
+  // A note that was moved into sight, or out of it, shows where it was played as well.
   const [first, last] = visibleNotes(
     notes,
-    secondsOf(view, BANDS.labels),
-    secondsOf(view, width),
-    longestSeconds,
+    secondsOf(view, left),
+    secondsOf(view, right) + reachSeconds,
+    reachSeconds,
   );
-  if (scene.recording) drawOnsets(context, width, height, scene, first, last);
+  context.save();
+  if (columns) {
+    context.beginPath();
+    context.rect(columns.left, 0, columns.right - columns.left, height);
+    context.clip();
+  }
+  if (scene.recording) {
+    const [firstSeen, lastSeen] = visibleNotes(
+      notes,
+      secondsOf(view, BANDS.labels),
+      secondsOf(view, width),
+      reachSeconds,
+    );
+    drawOnsets(context, width, height, scene, first, last, lastSeen - firstSeen);
+  }
   context.save();
   context.beginPath();
   context.rect(BANDS.labels + 1, band.top, width - BANDS.labels, band.bottom - band.top);
@@ -37,9 +58,10 @@ export function drawNotes(
   context.translate(0, band.top);
   if (scene.unpitched) {
     context.restore();
-    return drawOnsetWays(context, height, scene, first, last);
+    drawOnsetWays(context, height, scene, first, last);
+    return context.restore();
   }
-  if (scene.recording?.contour) drawLooseContour(context, width, scene);
+  if (scene.recording?.contour) drawLooseContour(context, left, right, scene);
   drawLeader(context, scene);
   const [kept, removed] = [createBatch(), createBatch()];
   for (let i = first; i < last; i++) {
@@ -55,6 +77,7 @@ export function drawNotes(
   drawSounding(context, scene, first, last);
   drawWays(context, scene, first, last);
   drawRisks(context, scene, first, last);
+  context.restore();
   context.restore();
 }
 
@@ -341,19 +364,20 @@ function soundingShape(
 }
 
 /** Voiced stretches that belong to no note, faintly: what may have been missed can be seen. */
-function drawLooseContour(context: CanvasRenderingContext2D, width: number, scene: LineScene): void {
+function drawLooseContour(
+  context: CanvasRenderingContext2D,
+  left: number,
+  right: number,
+  scene: LineScene,
+): void {
   const recording = scene.recording!;
   const contour = recording.contour!;
   const { view } = scene;
-  const first = Math.max(
-    0,
-    Math.floor((secondsOf(view, BANDS.labels) - recording.originSeconds) / contour.hopSeconds),
-  );
-  const last = Math.min(
-    contour.f0Hz.length - 1,
-    Math.ceil((secondsOf(view, width) - recording.originSeconds) / contour.hopSeconds),
-  );
   const step = Math.max(1, Math.floor(LEAST_PIXELS_PER_POINT / (contour.hopSeconds * view.pixelsPerSecond)));
+  const frameAt = (x: number) => (secondsOf(view, x) - recording.originSeconds) / contour.hopSeconds;
+  // The same points wherever the drawing starts, and with them the corners of the line.
+  const first = Math.max(0, (Math.floor(frameAt(left) / step) - 2) * step);
+  const last = Math.min(contour.f0Hz.length - 1, Math.ceil(frameAt(right)) + 2 * step);
   const path = new Path2D();
   let open = false;
   let before = 0;
@@ -399,6 +423,8 @@ function drawOnsets(
   scene: LineScene,
   first: number,
   last: number,
+  /** How many notes the whole picture shows. */
+  seen: number,
 ): void {
   const top = height - BANDS.waveform + 8;
   const plain = new Path2D();
@@ -407,7 +433,7 @@ function drawOnsets(
   const risks = new Path2D();
   // Heads that would cover each other are left out; the ticks stay.
   const seconds = secondsOf(scene.view, width) - secondsOf(scene.view, BANDS.labels);
-  const withHeads = last - first < width / 5 || seconds < 12;
+  const withHeads = seen < width / 5 || seconds < 12;
   for (let i = first; i < last; i++) {
     const note = scene.notes[i];
     const x = Math.round(xOf(scene.view, (note.played ?? note).startSeconds)) + 0.5;

@@ -3,7 +3,7 @@
  * like while it lasts. Nothing is edited until it ends.
  */
 import { snapTicks, type TimeMap } from '@plundra/core/song';
-import type { CanvasNote } from './canvasNote.ts';
+import { inOrder, type CanvasNote } from './canvasNote.ts';
 import type { NoteMove } from './noteEditing.ts';
 
 export type Tool = 'select' | 'draw' | 'cut';
@@ -98,8 +98,4 @@ export function notesDuring(gesture: Gesture | null, notes: readonly CanvasNote[
     default:
       return notes;
   }
-}
-
-function inOrder(notes: CanvasNote[]): CanvasNote[] {
-  return notes.sort((a, b) => a.startSeconds - b.startSeconds);
 }

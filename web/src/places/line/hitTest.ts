@@ -14,7 +14,7 @@ export type Hit =
 
 const EDGE_PIXELS = 6;
 
-export function hitTest(scene: LineScene, longestSeconds: number, height: number, x: number, y: number): Hit {
+export function hitTest(scene: LineScene, reachSeconds: number, height: number, x: number, y: number): Hit {
   const band = noteBand(height, scene.recording !== null);
   if (x < BANDS.labels) {
     return y >= band.top && y < band.bottom
@@ -26,8 +26,13 @@ export function hitTest(scene: LineScene, longestSeconds: number, height: number
   if (y >= band.bottom) return onsetHit(scene, x, y - band.bottom) ?? { zone: 'waveform' };
   if (scene.unpitched) return { zone: 'empty' };
   const seconds = secondsOf(view, x);
-  const reach = EDGE_PIXELS / view.pixelsPerSecond;
-  const [first, last] = visibleNotes(scene.notes, seconds - reach, seconds + reach, longestSeconds + reach);
+  const edgeSeconds = EDGE_PIXELS / view.pixelsPerSecond;
+  const [first, last] = visibleNotes(
+    scene.notes,
+    seconds - edgeSeconds,
+    seconds + edgeSeconds,
+    reachSeconds + edgeSeconds,
+  );
   const half = Math.max(7, view.pixelsPerSemitone * 0.5);
   const localY = y - band.top;
   let best: { hit: Hit; distance: number } | undefined;

@@ -1,6 +1,6 @@
 /** Everything the Line canvas shows, and where its bands lie. */
 import { firstFrom } from '../../song/firstFrom.ts';
-import type { PeakLevel } from '@plundra/core/signal';
+import type { PeakLevel, Seconds } from '@plundra/core/signal';
 import type { Contour, Stroke } from '@plundra/core/reading';
 import type { TimeMap } from '@plundra/core/song';
 import type { Key } from '@plundra/core/theory';
@@ -67,13 +67,24 @@ export function noteBand(height: number, hasWaveform: boolean): { top: number; b
   return { top: BANDS.ruler + BANDS.chords, bottom: height - (hasWaveform ? BANDS.waveform : 0) };
 }
 
-/** Index range of notes that can be seen; notes are in order of their start. `longest`: the longest note. */
+/** How far anything that is drawn of a note lies from its start, at most. */
+export function reachOf(notes: readonly CanvasNote[]): Seconds {
+  let reach = 0;
+  for (const { startSeconds, endSeconds, played } of notes) {
+    if (endSeconds - startSeconds > reach) reach = endSeconds - startSeconds;
+    if (!played) continue;
+    reach = Math.max(reach, startSeconds - played.startSeconds, played.endSeconds - startSeconds);
+  }
+  return reach;
+}
+
+/** Index range of notes that can be seen; notes are in order of their start. `reachSeconds`: see `reachOf`. */
 export function visibleNotes(
   notes: readonly CanvasNote[],
   fromSeconds: number,
   toSeconds: number,
-  longestSeconds: number,
+  reachSeconds: number,
 ): [first: number, last: number] {
-  const first = firstFrom(notes, fromSeconds - longestSeconds);
+  const first = firstFrom(notes, fromSeconds - reachSeconds);
   return [first, firstFrom(notes, toSeconds)];
 }

@@ -20,7 +20,8 @@ interface PointerContext {
   full: LineScene | null;
   /** Notes without a drag in progress. */
   notes: readonly CanvasNote[];
-  longest: number;
+  /** See `reachOf`. */
+  reach: number;
   height: number;
   band: { top: number; bottom: number };
   snap: SnapSettings;
@@ -41,7 +42,7 @@ export function usePointerTools({
   frame,
   full,
   notes,
-  longest,
+  reach,
   height,
   band,
   snap,
@@ -81,7 +82,7 @@ export function usePointerTools({
         return setGesture(null);
       }
     }
-    const hit = hitTest(full, longest, height, point.x, point.y);
+    const hit = hitTest(full, reach, height, point.x, point.y);
     frame.current!.focus({ preventScroll: true });
     frame.current!.setPointerCapture(event.pointerId);
     dragFrom.current = { ...point, hit };

@@ -184,7 +184,7 @@ function PartPicture({ part, view, onOpen }: { part: Part; view: TimeView; onOpe
           height - 16,
           `${colour}CC`,
         );
-        drawChordRow(context, placedOwnChords(passage, time), view, {
+        drawChordRow(context, placedOwnChords(passage.chords, passage, originSeconds), view, {
           left,
           right: left + columns,
           top: height - OWN_CHORDS_PIXELS - 2,
