@@ -72,8 +72,10 @@ class LastShown<N extends object> {
 
 /** In order of where they should sound, which for a moved note need not be the order of the recording. */
 export function inOrder(notes: readonly CanvasNote[]): readonly CanvasNote[] {
-  const ordered = notes.every((note, i) => i === 0 || notes[i - 1].startSeconds <= note.startSeconds);
-  return ordered ? notes : notes.toSorted((a, b) => a.startSeconds - b.startSeconds);
+  for (let i = 1; i < notes.length; i++)
+    if (notes[i - 1].startSeconds > notes[i].startSeconds)
+      return notes.toSorted((a, b) => a.startSeconds - b.startSeconds);
+  return notes;
 }
 
 const lastLine = new LastShown<LineNote>();

@@ -70,10 +70,13 @@ export function noteBand(height: number, hasWaveform: boolean): { top: number; b
 /** How far anything that is drawn of a note lies from its start, at most. */
 export function reachOf(notes: readonly CanvasNote[]): Seconds {
   let reach = 0;
-  for (const { startSeconds, endSeconds, played } of notes) {
-    if (endSeconds - startSeconds > reach) reach = endSeconds - startSeconds;
+  for (let i = 0; i < notes.length; i++) {
+    const note = notes[i];
+    const { startSeconds, played } = note;
+    if (note.endSeconds - startSeconds > reach) reach = note.endSeconds - startSeconds;
     if (!played) continue;
-    reach = Math.max(reach, startSeconds - played.startSeconds, played.endSeconds - startSeconds);
+    if (startSeconds - played.startSeconds > reach) reach = startSeconds - played.startSeconds;
+    if (played.endSeconds - startSeconds > reach) reach = played.endSeconds - startSeconds;
   }
   return reach;
 }

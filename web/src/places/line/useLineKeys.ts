@@ -15,6 +15,7 @@ interface Options {
   editing: NoteEditing | null;
   /** The same, with steps in pitch as the canvas shows them. */
   moving: NoteEditing | null;
+  /** Ids of notes of `editing`. */
   selected: ReadonlySet<string>;
   setSelected(ids: ReadonlySet<string>): void;
   change(change: Change | undefined): void;
@@ -41,10 +42,11 @@ export function useLineKeys(options: Options): void {
         latest.current;
       const key = event.key.toLowerCase();
       const command = event.ctrlKey || event.metaKey;
-      const chosen = editing?.notes.filter((note) => selected.has(note.id)) ?? [];
+      // Looked for only by the keys that need them: there may be thousands of notes to look through.
+      const chosen = () => editing?.notes.filter((note) => selected.has(note.id)) ?? [];
       const stepSeconds = () => {
         const ticks = canvas.current?.stepTicks() || 240;
-        const start = chosen[0]?.startSeconds ?? 0;
+        const start = editing?.notes.find((note) => selected.has(note.id))?.startSeconds ?? 0;
         return time.secondsAt(time.ticksAt(start) + ticks) - start;
       };
       const move = (seconds: number, semitones: number) => {
@@ -56,16 +58,16 @@ export function useLineKeys(options: Options): void {
         if (key === 'a' && editing) setSelected(new Set(editing.notes.map((note) => note.id)));
         else if (key === 'c' && editing) clipboard = copyNotes(editing.notes, selected) ?? clipboard;
         else if (key === 'v' && clipboard) change(editing?.paste(clipboard, engine.positionSeconds()));
-        else if (key === 'd' && editing && chosen.length > 0) {
+        else if (key === 'd' && editing && selected.size > 0) {
           const copy = copyNotes(editing.notes, selected)!;
-          change(editing.paste(copy, Math.max(...chosen.map((note) => note.endSeconds))));
+          change(editing.paste(copy, Math.max(...chosen().map((note) => note.endSeconds))));
         } else return;
       } else if (key === 'arrowup' || key === 'arrowdown') {
-        if (chosen.length === 0) return;
+        if (selected.size === 0) return;
         const direction = key === 'arrowup' ? 1 : -1;
         move(0, direction * (event.shiftKey ? 12 : event.altKey ? 0.05 : 1));
       } else if (key === 'arrowleft' || key === 'arrowright') {
-        if (chosen.length === 0) return;
+        if (selected.size === 0) return;
         const direction = key === 'arrowright' ? 1 : -1;
         move(direction * (event.altKey ? 0.005 : stepSeconds()), 0);
       } else if (event.altKey) return;
@@ -84,21 +86,22 @@ export function useLineKeys(options: Options): void {
         setTool('select');
         setSelected(new Set());
       } else if (key === 'end' && event.shiftKey) {
-        const from = chosen[0]?.startSeconds ?? engine.positionSeconds();
+        const from = chosen()[0]?.startSeconds ?? engine.positionSeconds();
         setSelected(
           new Set(editing?.notes.filter((note) => note.startSeconds >= from).map((note) => note.id)),
         );
-      } else if (key === 'l' && chosen.length > 0) {
+      } else if (key === 'l' && selected.size > 0) {
+        const notes = chosen();
         engine.setLoop({
-          startSeconds: Math.min(...chosen.map((note) => note.startSeconds)),
-          endSeconds: Math.max(...chosen.map((note) => note.endSeconds)),
+          startSeconds: Math.min(...notes.map((note) => note.startSeconds)),
+          endSeconds: Math.max(...notes.map((note) => note.endSeconds)),
         });
         if (!engine.getState().loopOn) engine.toggleLoop();
-      } else if (key === 'm' && chosen.length > 0 && !editing?.unpitched)
+      } else if (key === 'm' && selected.size > 0 && !editing?.unpitched)
         change(
           editing?.mute(
             selected,
-            chosen.some((note) => !note.muted),
+            chosen().some((note) => !note.muted),
           ),
         );
       else if (key === 'm')
