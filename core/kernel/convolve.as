@@ -141,3 +141,84 @@ export function convolve4(
     }
   }
 }
+
+/**
+ * Lays sixteen planes side by side: 8 · `blocks` bins, each with its value of every plane. The bins of a plane lie one
+ * after the other from `map` + its offset on.
+ * @param offsets of the planes
+ */
+export function stack16(map: usize, offsets: usize, output: usize, blocks: i32): void {
+  for (let block = 0; block < blocks; block++) {
+    const out = output + block * 256;
+    const from = map + block * 16;
+    stack8(from, offsets, out);
+    stack8(from, offsets + 32, out + 16);
+  }
+}
+
+/** Eight bins of eight planes, turned round in three steps of pairs. */
+@inline
+function stack8(from: usize, offsets: usize, out: usize): void {
+  const p0 = v128.load(from + load<i32>(offsets, 0));
+  const p1 = v128.load(from + load<i32>(offsets, 4));
+  const p2 = v128.load(from + load<i32>(offsets, 8));
+  const p3 = v128.load(from + load<i32>(offsets, 12));
+  const p4 = v128.load(from + load<i32>(offsets, 16));
+  const p5 = v128.load(from + load<i32>(offsets, 20));
+  const p6 = v128.load(from + load<i32>(offsets, 24));
+  const p7 = v128.load(from + load<i32>(offsets, 28));
+  const a0 = low16(p0, p1);
+  const a1 = high16(p0, p1);
+  const a2 = low16(p2, p3);
+  const a3 = high16(p2, p3);
+  const a4 = low16(p4, p5);
+  const a5 = high16(p4, p5);
+  const a6 = low16(p6, p7);
+  const a7 = high16(p6, p7);
+  const b0 = low32(a0, a2);
+  const b1 = high32(a0, a2);
+  const b2 = low32(a1, a3);
+  const b3 = high32(a1, a3);
+  const b4 = low32(a4, a6);
+  const b5 = high32(a4, a6);
+  const b6 = low32(a5, a7);
+  const b7 = high32(a5, a7);
+  v128.store(out, low64(b0, b4), 0);
+  v128.store(out, high64(b0, b4), 32);
+  v128.store(out, low64(b1, b5), 64);
+  v128.store(out, high64(b1, b5), 96);
+  v128.store(out, low64(b2, b6), 128);
+  v128.store(out, high64(b2, b6), 160);
+  v128.store(out, low64(b3, b7), 192);
+  v128.store(out, high64(b3, b7), 224);
+}
+
+@inline
+function low16(a: v128, b: v128): v128 {
+  return v128.shuffle<i16>(a, b, 0, 8, 1, 9, 2, 10, 3, 11);
+}
+
+@inline
+function high16(a: v128, b: v128): v128 {
+  return v128.shuffle<i16>(a, b, 4, 12, 5, 13, 6, 14, 7, 15);
+}
+
+@inline
+function low32(a: v128, b: v128): v128 {
+  return v128.shuffle<i32>(a, b, 0, 4, 1, 5);
+}
+
+@inline
+function high32(a: v128, b: v128): v128 {
+  return v128.shuffle<i32>(a, b, 2, 6, 3, 7);
+}
+
+@inline
+function low64(a: v128, b: v128): v128 {
+  return v128.shuffle<i64>(a, b, 0, 2);
+}
+
+@inline
+function high64(a: v128, b: v128): v128 {
+  return v128.shuffle<i64>(a, b, 1, 3);
+}

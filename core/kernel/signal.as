@@ -141,6 +141,31 @@ function separate(z: usize, out: usize, half: i32, turns: usize): usize {
 }
 
 /**
+ * Four frames of `size` samples (a multiple of 4) that lie one after the other, side by side: sample i of frame f at
+ * out + 16·i + 4·f.
+ * @param window each frame is multiplied by; 0 for none
+ */
+export function interleave(frames: usize, size: i32, window: usize, out: usize): void {
+  const bytes = 4 * size;
+  for (let at = 0; at < bytes; at += 16) {
+    const w = window ? v128.load(window + at) : f32x4.splat(1);
+    const a = f32x4.mul(w, v128.load(frames + at));
+    const b = f32x4.mul(w, v128.load(frames + at + bytes));
+    const c = f32x4.mul(w, v128.load(frames + at + 2 * bytes));
+    const d = f32x4.mul(w, v128.load(frames + at + 3 * bytes));
+    const ab = v128.shuffle<i32>(a, b, 0, 4, 1, 5);
+    const cd = v128.shuffle<i32>(c, d, 0, 4, 1, 5);
+    const to = out + 4 * at;
+    v128.store(to, v128.shuffle<i64>(ab, cd, 0, 2), 0);
+    v128.store(to, v128.shuffle<i64>(ab, cd, 1, 3), 16);
+    const abHigh = v128.shuffle<i32>(a, b, 2, 6, 3, 7);
+    const cdHigh = v128.shuffle<i32>(c, d, 2, 6, 3, 7);
+    v128.store(to, v128.shuffle<i64>(abHigh, cdHigh, 0, 2), 32);
+    v128.store(to, v128.shuffle<i64>(abHigh, cdHigh, 1, 3), 48);
+  }
+}
+
+/**
  * Power of weighted sums of neighbouring bins: kernel k takes the weights up to `ends[k]` and the bins from
  * `firsts[k]` on; out[4·k + f] is the power for frame f.
  */

@@ -50,7 +50,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
   const longestLag = Math.ceil(READING_HZ / kind.lowestHz) + 2;
   const shortestLag = Math.max(3, Math.floor(READING_HZ / kind.highestHz));
   const difference = createDifferenceFunction(kind.windowSamples, longestLag);
-  const flux = createSpectralFlux();
+  const flux = createSpectralFlux({ withAmplitudes: true });
   const room = kind.sung ? createRoomFilter() : undefined;
   const highestMidi = hzToMidi(kind.highestHz);
   // A difference frame at offset 0 is centred on its window plus about half a middle lag.

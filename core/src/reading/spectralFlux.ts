@@ -14,7 +14,7 @@ const LAG_FRAMES = 2;
  */
 export interface SpectralFlux {
   readonly frameSamples: number;
-  /** Magnitude spectra of the frames of the last run, frameSamples / 2 bins each. */
+  /** Magnitude spectra of the frames of the last run, frameSamples / 2 bins each; none unless asked for. */
   readonly amplitudes: readonly Float32Array[];
   /**
    * Onset strength (dB per band, mean of rises) of the frames whose windows begin at the offsets, one to four in their
@@ -23,25 +23,28 @@ export interface SpectralFlux {
   run(signal: Float32Array, offsets: readonly number[]): number[];
 }
 
-export function createSpectralFlux(): SpectralFlux {
+export function createSpectralFlux({ withAmplitudes = false } = {}): SpectralFlux {
   const bins = WINDOW_SAMPLES / 2;
   const spectra = createFrameBands(
     WINDOW_SAMPLES,
     Array.from({ length: bins }, (_, first) => ({ first, weights: [1] })),
+    { window: Float32Array.from(hannWindow(WINDOW_SAMPLES)) },
   );
-  const window = hannWindow(WINDOW_SAMPLES);
   const bands = bandEdges();
   const history: Float32Array[] = Array.from({ length: LAG_FRAMES }, () =>
     new Float32Array(bands.length - 1).fill(-100),
   );
 
-  const amplitudes = Array.from({ length: FRAMES_AT_ONCE }, () => new Float32Array(bins));
+  const amplitudes = Array.from(
+    { length: withAmplitudes ? FRAMES_AT_ONCE : 0 },
+    () => new Float32Array(bins),
+  );
 
-  const flux = (amplitude: Float32Array): number => {
+  const flux = (powers: Float32Array, frame: number): number => {
     const now = new Float32Array(bands.length - 1);
     for (let b = 0; b < now.length; b++) {
       let sum = 0;
-      for (let bin = bands[b]; bin < bands[b + 1]; bin++) sum += amplitude[bin] ** 2;
+      for (let bin = bands[b]; bin < bands[b + 1]; bin++) sum += powers[FRAMES_AT_ONCE * bin + frame];
       now[b] = 10 * Math.log10(sum / (bands[b + 1] - bands[b]) + 1e-9);
     }
     const before = history.shift()!;
@@ -61,20 +64,19 @@ export function createSpectralFlux(): SpectralFlux {
     frameSamples: WINDOW_SAMPLES,
     amplitudes,
     run(signal, offsets) {
-      const { input } = spectra;
-      offsets.forEach((offset, f) => {
-        for (let i = 0, at = f; i < WINDOW_SAMPLES; i++, at += FRAMES_AT_ONCE)
-          input[at] = signal[offset + i] * window[i];
-      });
+      spectra.take(signal, offsets);
       const powers = spectra.run();
       return offsets.map((_, f) => {
-        const amplitude = amplitudes[f];
-        for (let bin = 0, at = f; bin < bins; bin++, at += FRAMES_AT_ONCE)
-          amplitude[bin] = Math.sqrt(powers[at]);
-        return flux(amplitude);
+        if (amplitudes.length > 0) rootsOf(powers, f, amplitudes[f]);
+        return flux(powers, f);
       });
     },
   };
+}
+
+function rootsOf(powers: Float32Array, frame: number, out: Float32Array): void {
+  for (let bin = 0, at = frame; bin < out.length; bin++, at += FRAMES_AT_ONCE)
+    out[bin] = Math.sqrt(powers[at]);
 }
 
 /** First bin of each band and one past the last; bands narrower than a bin are merged. */

@@ -47,6 +47,29 @@ describe('createFrameBands', () => {
     expect(powers[6]).toBeCloseTo(spectrum[0] ** 2, 4);
   });
 
+  it('takes frames of a signal through a window, from any place, with silence beyond its ends', () => {
+    const size = 16;
+    const random = createRandom(9);
+    const signal = Float32Array.from({ length: 50 }, () => random() - 0.5);
+    const window = Float32Array.from({ length: size }, (_, i) => i / size);
+    const plain = createFrameBands(size, [], { window });
+    const centred = createFrameBands(size, [], { centred: true });
+    const offsets = [-5, 3, 40, 200];
+    plain.take(signal, offsets);
+    centred.take(signal, offsets);
+    offsets.forEach((offset, f) => {
+      for (let i = 0; i < size; i++) {
+        const value = signal[offset + i] ?? 0;
+        expect(plain.input[4 * i + f]).toBeCloseTo(value * window[i], 6);
+        expect(centred.input[4 * ((i + size / 2) % size) + f]).toBeCloseTo(value, 6);
+      }
+    });
+    // Fewer than four: the others are silent.
+    plain.take(signal, [0]);
+    expect(plain.input.filter((value, i) => i % 4 !== 0 && value !== 0)).toHaveLength(0);
+    expect(plain.input[4 * 3]).toBeCloseTo(signal[3] * window[3], 6);
+  });
+
   it('says what does not fit', () => {
     expect(() => createFrameBands(48, [])).toThrow(/power of two/);
     expect(() => createFrameBands(64, [{ first: 30, weights: [1, 1, 1] }])).toThrow(/beyond/);

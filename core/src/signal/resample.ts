@@ -1,4 +1,4 @@
-import { createSignalKernel } from './signalKernel.ts';
+import { createRowFilter, MOST_FILTER_OUTPUTS } from './rowFilter.ts';
 import type { Hertz } from './units.ts';
 
 /** Zero crossings of the interpolation kernel on each side; sets the steepness of the band edge. */
@@ -9,10 +9,6 @@ const MOST_EXACT_PHASES = 1024;
 const PHASES = 256;
 /** Kaiser window shape: about −90 dB side lobes (Kaiser 1974). */
 const KAISER_BETA = 9;
-
-/** What is computed together. */
-const OUTPUTS_AT_ONCE = 4096;
-const SIGNAL_AT_ONCE = 65536;
 
 /** Takes audio in pieces of any length and gives it back at another rate. */
 export interface StreamResampler {
@@ -45,22 +41,28 @@ export function createResampler(inputHz: Hertz, outputHz: Hertz): StreamResample
   let heldStart = -halfWidth;
   let inputCount = 0;
   let outputCount = 0;
-  const firsts = new Int32Array(OUTPUTS_AT_ONCE);
-  const rows = new Int32Array(OUTPUTS_AT_ONCE);
-  const mixes = new Float32Array(OUTPUTS_AT_ONCE);
+  const firsts = new Int32Array(MOST_FILTER_OUTPUTS);
+  const rows = new Int32Array(MOST_FILTER_OUTPUTS);
+  const mixes = new Float32Array(MOST_FILTER_OUTPUTS);
 
   const run = (limit: number): Float32Array => {
     const produced = new Float32Array(Math.max(0, limit - outputCount));
-    for (let from = 0; from < produced.length; from += OUTPUTS_AT_ONCE) {
-      const count = Math.min(OUTPUTS_AT_ONCE, produced.length - from);
-      for (let n = 0; n < count; n++) {
-        const position = (outputCount + from + n) * step;
-        // A position that falls on a phase must not be rounded to just below it.
-        const whole = Math.floor(isExact ? position + 1e-7 : position);
-        const phasePosition = (position - whole) * phases;
-        rows[n] = isExact ? Math.round(phasePosition) : Math.floor(phasePosition);
-        mixes[n] = isExact ? 0 : phasePosition - rows[n];
-        firsts[n] = whole - halfWidth + 1 - heldStart;
+    for (let from = 0; from < produced.length; from += MOST_FILTER_OUTPUTS) {
+      const count = Math.min(MOST_FILTER_OUTPUTS, produced.length - from);
+      if (phases === 1) {
+        // Every so many samples, as from 44.1 to 22.05 kHz: all are of one row.
+        const first = (outputCount + from) * step - halfWidth + 1 - heldStart;
+        for (let n = 0; n < count; n++) firsts[n] = first + n * step;
+      } else {
+        for (let n = 0; n < count; n++) {
+          const position = (outputCount + from + n) * step;
+          // A position that falls on a phase must not be rounded to just below it.
+          const whole = Math.floor(isExact ? position + 1e-7 : position);
+          const phasePosition = (position - whole) * phases;
+          rows[n] = isExact ? Math.round(phasePosition) : Math.floor(phasePosition);
+          mixes[n] = isExact ? 0 : phasePosition - rows[n];
+          firsts[n] = whole - halfWidth + 1 - heldStart;
+        }
       }
       const out = produced.subarray(from, from + count);
       filter(held, firsts, rows, out);
@@ -96,48 +98,6 @@ export function createResampler(inputHz: Hertz, outputHz: Hertz): StreamResample
 export function resample(input: Float32Array, inputHz: Hertz, outputHz: Hertz): Float32Array {
   const resampler = createResampler(inputHz, outputHz);
   return concat(resampler.push(input), resampler.finish());
-}
-
-/** Sums of products of stretches of a signal with rows of a table of `taps` columns, one for each place of `out`. */
-function createRowFilter(
-  table: Float32Array,
-  taps: number,
-): (signal: Float32Array, firsts: Int32Array, rows: Int32Array, out: Float32Array) => void {
-  // Rows are filled up with zeros to what is multiplied at once.
-  const columns = Math.ceil(taps / 4) * 4;
-  const rowCount = table.length / taps;
-  const kernel = createSignalKernel(rowCount * columns + SIGNAL_AT_ONCE + columns + 3 * OUTPUTS_AT_ONCE);
-  const { memory, place } = kernel;
-  const at = {
-    table: place(rowCount * columns),
-    firsts: place(OUTPUTS_AT_ONCE),
-    rows: place(OUTPUTS_AT_ONCE),
-    out: place(OUTPUTS_AT_ONCE),
-    signal: place(SIGNAL_AT_ONCE + columns),
-  };
-  const placed = new Float32Array(memory.buffer, at.table, rowCount * columns);
-  for (let row = 0; row < rowCount; row++)
-    placed.set(table.subarray(row * taps, (row + 1) * taps), row * columns);
-  const placedFirsts = new Int32Array(memory.buffer, at.firsts, OUTPUTS_AT_ONCE);
-  const placedRows = new Int32Array(memory.buffer, at.rows, OUTPUTS_AT_ONCE);
-  const placedOut = new Float32Array(memory.buffer, at.out, OUTPUTS_AT_ONCE);
-  const placedSignal = new Float32Array(memory.buffer, at.signal, SIGNAL_AT_ONCE + columns);
-  return (signal, firsts, rows, out) => {
-    for (let from = 0; from < out.length;) {
-      // As many as their stretch of the signal fits; one always does.
-      const start = firsts[from];
-      let to = from + 1;
-      while (to < out.length && firsts[to] + taps - start <= SIGNAL_AT_ONCE) to++;
-      const end = Math.min(signal.length, firsts[to - 1] + taps);
-      placedSignal.set(signal.subarray(start, end));
-      placedSignal.fill(0, end - start, end - start + columns);
-      for (let n = from; n < to; n++) placedFirsts[n - from] = firsts[n] - start;
-      placedRows.set(rows.subarray(from, to));
-      kernel.filterRows(at.signal, at.firsts, at.rows, at.table, columns, at.out, to - from);
-      out.set(placedOut.subarray(0, to - from), from);
-      from = to;
-    }
-  };
 }
 
 function greatestCommonDivisor(a: number, b: number): number {

@@ -6,6 +6,7 @@ export interface SignalKernel {
   /** Where so many floats or whole numbers of 32 bits may lie, zeroed. */
   place(count: number): number;
   realTransform(input: number, size: number, turns: number, work: number): number;
+  interleave(frames: number, size: number, window: number, out: number): void;
   bandPowers(bins: number, bands: number, firsts: number, ends: number, weights: number, out: number): void;
   filterRows(
     signal: number,

@@ -6,7 +6,14 @@
  * Bins are centred Hann-windowed tones (a constant-Q transform, Brown & Puckette 1992) taken from three transforms
  * a frame: 1,024 points of the signal at an eighth of the rate, 2,048 and 1,024 points at the full rate.
  */
-import { createFrameBands, FRAMES_AT_ONCE, type Band, type Hertz } from '../../signal/index.ts';
+import {
+  createFrameBands,
+  createRowFilter,
+  FRAMES_AT_ONCE,
+  MOST_FILTER_OUTPUTS,
+  type Band,
+  type Hertz,
+} from '../../signal/index.ts';
 import { midiToHz } from '../../theory/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
 
@@ -58,13 +65,14 @@ export function computeMaps(
   const values = new Uint8Array(frames * 2 * BINS);
   const places = kernels.map((bank) => Int32Array.from(bank, ({ at }) => at));
   const steps = stepsOfPowers();
-  const bands = SPECTRA.map(({ size }, i) => createFrameBands(size, kernels[i]));
+  const bands = SPECTRA.map(({ size }, i) => createFrameBands(size, kernels[i], { centred: true }));
   for (let frame = 0; frame < frames; frame += FRAMES_AT_ONCE) {
     if (frame % PROGRESS_FRAMES === 0) onProgress?.(frame / frames);
     SPECTRA.forEach((spectrum, i) => {
       const signal = spectrum.low ? low : samples;
       const hop = spectrum.low ? HOP_SAMPLES / DECIMATION : HOP_SAMPLES;
-      takeCentred(signal, frame * hop, hop, spectrum.size, bands[i].input);
+      const first = frame * hop - spectrum.size / 2;
+      bands[i].take(signal, [first, first + hop, first + 2 * hop, first + 3 * hop]);
       const powers = bands[i].run();
       const bits = new Uint32Array(powers.buffer, powers.byteOffset, powers.length);
       const end = Math.min(FRAMES_AT_ONCE, frames - frame);
@@ -75,36 +83,6 @@ export function computeMaps(
 }
 
 const PROGRESS_FRAMES = 512;
-
-/**
- * Four frames side by side, of `size` samples around `centre` and every `hop` after it, each rotated so that its
- * centre comes first; silence beyond the ends.
- */
-function takeCentred(
-  samples: Float32Array,
-  centre: number,
-  hop: number,
-  size: number,
-  out: Float32Array,
-): void {
-  const half = size / 2;
-  const within = centre >= half && centre + 3 * hop + half <= samples.length;
-  for (let part = 0; part < 2; part++) {
-    const from = part === 0 ? centre : centre - half;
-    let at = part === 0 ? 0 : half * FRAMES_AT_ONCE;
-    if (within) {
-      for (let i = from; i < from + half; i++, at += FRAMES_AT_ONCE) {
-        out[at] = samples[i];
-        out[at + 1] = samples[i + hop];
-        out[at + 2] = samples[i + 2 * hop];
-        out[at + 3] = samples[i + 3 * hop];
-      }
-    } else {
-      for (let i = from; i < from + half; i++, at += FRAMES_AT_ONCE)
-        for (let f = 0; f < FRAMES_AT_ONCE; f++) out[at + f] = samples[i + f * hop] ?? 0;
-    }
-  }
-}
 
 /** Powers of every fourth place from `f` on as steps of the maps. */
 function writeBins(
@@ -202,19 +180,17 @@ export function decimate(samples: Float32Array): Float32Array {
     sum += n === 0 ? taps[0] : 2 * taps[n];
   }
   for (let n = 0; n <= half; n++) taps[n] /= sum;
+  const table = Float32Array.from({ length: DECIMATION_TAPS }, (_, k) => taps[Math.abs(k - half)]);
   const out = new Float32Array(Math.ceil(samples.length / DECIMATION));
-  const padded = new Float32Array(samples.length + 2 * half);
+  const padded = new Float32Array(samples.length + 2 * half + DECIMATION);
   padded.set(samples, half);
-  for (let k = 0; k < out.length; k++) {
-    const centre = k * DECIMATION + half;
-    // Both sides of the symmetric filter at once, and two sums side by side, as one would wait for itself.
-    let even = taps[0] * padded[centre];
-    let odd = 0;
-    for (let n = 1; n < half; n += 2) {
-      odd += taps[n] * (padded[centre - n] + padded[centre + n]);
-      even += taps[n + 1] * (padded[centre - n - 1] + padded[centre + n + 1]);
-    }
-    out[k] = even + odd;
+  const filter = createRowFilter(table, DECIMATION_TAPS);
+  const firsts = new Int32Array(MOST_FILTER_OUTPUTS);
+  const rows = new Int32Array(MOST_FILTER_OUTPUTS);
+  for (let from = 0; from < out.length; from += MOST_FILTER_OUTPUTS) {
+    const part = out.subarray(from, from + MOST_FILTER_OUTPUTS);
+    for (let n = 0; n < part.length; n++) firsts[n] = (from + n) * DECIMATION;
+    filter(padded, firsts, rows, part);
   }
   return out;
 }

@@ -26,6 +26,8 @@ export interface Kernel {
   /** The whole memory as numbers of 16 bits and as floats; stale after the next allocation. */
   integers(): Int16Array;
   floats(): Float32Array;
+  /** Sixteen planes side by side, in blocks of eight bins; `offsets`: address of where each plane starts after `map`. */
+  stack16(map: number, offsets: number, output: number, blocks: number): void;
   /** 24 outputs of 16 bits a key, cut off below zero, plus what lies at `residual` (0: nothing). */
   convolve24(
     input: Rows & { keyBytes: number },
@@ -47,6 +49,7 @@ export interface Kernel {
 
 interface Exports {
   memory: WebAssembly.Memory;
+  stack16(...numbers: number[]): void;
   convolve24(...numbers: number[]): void;
   convolve4(...numbers: number[]): void;
 }
@@ -58,7 +61,7 @@ let compiled: WebAssembly.Module | undefined;
 
 export function createKernel(): Kernel {
   compiled ??= new WebAssembly.Module(Uint8Array.from(atob(KERNEL_BASE64), (c) => c.charCodeAt(0)));
-  const { memory, convolve24, convolve4 } = new WebAssembly.Instance(compiled, {})
+  const { memory, stack16, convolve24, convolve4 } = new WebAssembly.Instance(compiled, {})
     .exports as unknown as Exports;
   // Address 0 means "none".
   let used = ALIGNMENT;
@@ -80,6 +83,7 @@ export function createKernel(): Kernel {
     },
     integers: () => new Int16Array(memory.buffer),
     floats: () => new Float32Array(memory.buffer, 0, Math.floor(memory.buffer.byteLength / 4)),
+    stack16,
     convolve24: (input, layer, output, residual, frames, keys) =>
       convolve24(
         input.at,

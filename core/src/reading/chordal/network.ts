@@ -20,6 +20,14 @@ const FRAME_MARGIN = 16;
 const FIRST_BINS = 5;
 /** The middle bin of a key's five is the second of its three: one bin more at either end. */
 const BIN_MARGIN = 1;
+/** Planes are stacked so many at a time, and their bins in blocks. */
+const PLANES = 16;
+const BLOCK_BINS = 8;
+const STACK_BINS = Math.ceil((FINE_BINS + 2 * BIN_MARGIN) / BLOCK_BINS) * BLOCK_BINS;
+/** Silence before and after the bins of a map, as far as any plane is shifted. */
+const SILENCE_BELOW = 40;
+const SILENCE_ABOVE = 88;
+const MAP_BINS = SILENCE_BELOW + BINS + SILENCE_ABOVE;
 const FLOAT = 4;
 const INTEGER = 2;
 /** What 1 at the input is. */
@@ -84,8 +92,8 @@ export function createNetwork(description: NetworkWeights, step: 1 | 2 = 1): Net
   );
   const workFrames = PASS_FRAMES + 2 * reach;
   // Bins with all planes innermost: the five bins of a key lie side by side.
-  const binBytes = shifts.length * INTEGER;
-  const stackFrame = (FINE_BINS + 2 * BIN_MARGIN) * binBytes;
+  const binBytes = PLANES * INTEGER;
+  const stackFrame = STACK_BINS * binBytes;
   const keyBytes = CHANNELS * INTEGER;
   const frameBytes = ROW_KEYS * keyBytes;
 
@@ -93,7 +101,7 @@ export function createNetwork(description: NetworkWeights, step: 1 | 2 = 1): Net
     placeLayer(kernel, layer, { inputs: CHANNELS, ...between });
   // Only frames are taps of the first layer.
   const first = placeLayer(kernel, description.first, {
-    inputs: shifts.length * FIRST_BINS,
+    inputs: PLANES * FIRST_BINS,
     outputs: CHANNELS,
     frameBytes: stackFrame,
     keyBytes: 0,
@@ -110,10 +118,11 @@ export function createNetwork(description: NetworkWeights, step: 1 | 2 = 1): Net
     kernel.allocate((workFrames + 2 * FRAME_MARGIN) * frameBytes),
   );
   const logits = kernel.allocate(PASS_FRAMES * KEYS * HEADS * FLOAT);
+  const mapRows = kernel.allocate(2 * MAP_BINS * INTEGER);
+  const planeStarts = kernel.place(planeOffsets(shifts));
   const memory = kernel.integers();
   const floats = kernel.floats();
   const map = new Int16Array(2 * BINS);
-  const stacked = stackedPlanes(shifts);
   const inner = FRAME_MARGIN * frameBytes + KEY_MARGIN * keyBytes;
 
   /** Silence around what is computed, so that taps find zeros beyond the ends of the recording. */
@@ -134,9 +143,17 @@ export function createNetwork(description: NetworkWeights, step: 1 | 2 = 1): Net
         const gatherFrames = (start: number, end: number) => {
           for (let frame = start; frame < end; frame++) {
             maps(workFrom + frame, map);
-            const at = (stack + (FRAME_MARGIN + frame) * stackFrame) / INTEGER;
-            for (const { from, to, first } of stacked)
-              for (let i = from, bin = first; i < to; i += shifts.length, bin++) memory[at + i] = map[bin];
+            for (let i = 0; i < 2; i++)
+              memory.set(
+                map.subarray(i * BINS, (i + 1) * BINS),
+                mapRows / INTEGER + i * MAP_BINS + SILENCE_BELOW,
+              );
+            const at = stack + (FRAME_MARGIN + frame) * stackFrame;
+            kernel.stack16(mapRows, planeStarts, at, STACK_BINS / BLOCK_BINS);
+            // Beyond the keys there is silence, as there was in training.
+            const start = at / INTEGER;
+            memory.fill(0, start, start + BIN_MARGIN * PLANES);
+            memory.fill(0, start + (FINE_BINS + BIN_MARGIN) * PLANES, start + STACK_BINS * PLANES);
           }
         };
         const firstFrames = (start: number, end: number) =>
@@ -210,18 +227,17 @@ function inChunks(count: number, stages: { reach: number; run(start: number, end
   }
 }
 
-/**
- * Where the bins of each plane stand among the stacked ones (bins × planes, one bin of silence on either side), and the
- * first of them in the maps. The stacked planes have {@link FINE_BINS} bins; what lies beyond the maps is silence, as it
- * was in training, and is never written.
- */
-function stackedPlanes(shifts: { map: number; bins: number }[]) {
-  return shifts.map(({ map, bins }, plane) => {
-    const low = Math.max(0, -bins);
-    const high = Math.min(FINE_BINS, BINS - bins);
-    const at = (fine: number) => (fine + BIN_MARGIN) * shifts.length + plane;
-    return { from: at(low), to: at(high), first: map * BINS + low + bins };
-  });
+/** For each plane, in bytes after the start of the maps, where its first stacked bin stands in them. */
+function planeOffsets(shifts: { map: number; bins: number }[]): Int32Array {
+  if (
+    shifts.length !== PLANES ||
+    shifts.some(({ bins }) => bins - BIN_MARGIN < -SILENCE_BELOW || bins + STACK_BINS > BINS + SILENCE_ABOVE)
+  )
+    throw new RangeError('The network looks at other multiples than there is room for.');
+  return Int32Array.from(
+    shifts,
+    ({ map, bins }) => (map * MAP_BINS + SILENCE_BELOW + bins - BIN_MARGIN) * INTEGER,
+  );
 }
 
 interface Between {
