@@ -71,6 +71,9 @@ describe('the chords of the demo song', () => {
     await others.getByRole('button').first().click();
     await expect.poll(async () => (await names(page))[5]).toBe(taken);
     const field = page.getByRole('textbox', { name: 'Chord' });
+    await expect
+      .poll(async () => (await field.inputValue()).replace('b', '♭').replace('#', '♯'))
+      .toBe(taken);
     await field.fill('Emaj#9x');
     await page
       .getByRole('alert')
@@ -81,6 +84,9 @@ describe('the chords of the demo song', () => {
     await expect.poll(async () => (await names(page))[5]).toBe('E7(♭9)/G♯');
     await page.keyboard.press('Control+z');
     await expect.poll(async () => (await names(page))[5]).toBe(taken);
+    // Escape leaves nothing chosen: then the whole song is meant.
+    await page.keyboard.press('Escape');
+    await page.getByRole('heading', { name: 'Who follows' }).waitFor();
 
     // Something else: a click says why and is heard in its place, a second takes it.
     await chords(page).nth(6).click();

@@ -57,6 +57,7 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
       ['← →', 'Beat before, beat after'],
       ['Shift + ← →', 'Bar before, bar after'],
       ['Shift + click', 'Several chords'],
+      ['Escape', 'No chord'],
       ['Alt + ← →', 'Move chords by a beat; with Shift by half of one'],
       ['A … ;', 'Chord keys, while the computer keys play; Escape ends it'],
     ],

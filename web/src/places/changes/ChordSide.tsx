@@ -146,7 +146,10 @@ function TypedChord({ changes, place, fieldRef, change, goTo, hear, spans }: Pro
   const { time } = useSong();
   const there = changes.find(({ startTicks }) => startTicks === place);
   const held = changeAt(changes, place);
-  const [text, setText] = useState(there ? chordSymbol(there.chord) : '');
+  const symbol = there ? chordSymbol(there.chord) : '';
+  // What is being typed, as long as the chord it was begun on is there.
+  const [draft, setDraft] = useState({ text: symbol, of: symbol });
+  const text = draft.of === symbol ? draft.text : symbol;
   const parsed = text.trim() === '' ? null : parseChord(text);
   const error = parsed && 'error' in parsed ? parsed.error : null;
   const { bar, beat } = time.barAt(place);
@@ -173,11 +176,11 @@ function TypedChord({ changes, place, fieldRef, change, goTo, hear, spans }: Pro
           placeholder={held && !there ? `${chordText(held.chord)} holds on` : 'Dm, F#m7b5, N.C.'}
           value={text}
           status={error ? 'error' : undefined}
-          onChange={(event) => setText(event.target.value)}
+          onChange={(event) => setDraft({ text: event.target.value, of: symbol })}
           onPressEnter={set}
           onKeyDown={(event) => {
             if (event.key !== 'Escape') return;
-            setText(there ? chordSymbol(there.chord) : '');
+            setDraft({ text: symbol, of: symbol });
             event.currentTarget.blur();
           }}
         />

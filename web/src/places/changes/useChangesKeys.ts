@@ -6,7 +6,7 @@ import type { ChordEditing } from './useChordEditing.ts';
 
 interface Options extends Pick<
   ChordEditing,
-  'spans' | 'place' | 'goTo' | 'copy' | 'paste' | 'drop' | 'shift' | 'nextDoubtful'
+  'spans' | 'place' | 'goTo' | 'copy' | 'paste' | 'drop' | 'shift' | 'nextDoubtful' | 'forget'
 > {
   bars: readonly SheetBar[];
   field: RefObject<HTMLInputElement | null>;
@@ -26,7 +26,7 @@ export function useChangesKeys(on: boolean, options: Options): void {
     if (!on) return;
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event)) return;
-      const { spans, bars, place, goTo, field, copy, paste, drop, shift, time, nextDoubtful } =
+      const { spans, bars, place, goTo, field, copy, paste, drop, shift, time, nextDoubtful, forget } =
         latest.current;
       const key = event.key.toLowerCase();
       if (event.ctrlKey || event.metaKey) {
@@ -46,6 +46,7 @@ export function useChangesKeys(on: boolean, options: Options): void {
             : starts.findLast((ticks) => ticks < (place ?? Infinity));
         if (next !== undefined) goTo(next);
       } else if (key === 'delete' || key === 'backspace') drop();
+      else if (key === 'escape') forget();
       else if (key === 'enter') field.current?.focus();
       else if (/^[a-g]$/.test(key) && place !== null && !event.shiftKey) {
         // The letter itself arrives in the field.

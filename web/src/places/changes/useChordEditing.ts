@@ -39,6 +39,7 @@ export interface ChordEditing {
   change(label: string, change: ChangesChange): void;
   select(picked: Change, extend: boolean): void;
   goTo(ticks: number): void;
+  /** Nothing is chosen any more. */
   forget(): void;
   copy(): void;
   paste(): void;
@@ -119,7 +120,10 @@ export function useChordEditing(hear: (chord: ChordOrNone) => void): ChordEditin
     change,
     select,
     goTo,
-    forget: () => setChosen(NOTHING),
+    forget() {
+      setChosen(NOTHING);
+      setPlace(null);
+    },
     copy() {
       const chosenSpans = spans.filter(({ change: each }) => selected.has(each.id));
       if (chosenSpans.length === 0) return;
