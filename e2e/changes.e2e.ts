@@ -91,15 +91,22 @@ describe('the chords of the demo song', () => {
     // Something else: a click says why and is heard in its place, a second takes it.
     await chords(page).nth(6).click();
     const map = page.getByRole('group', { name: 'Chord map' });
+    const before = (await names(page))[6];
     await map.locator('.from-elsewhere').first().click();
     await page.getByText(/borrowed.*Tried in its place; click again to take it/).waitFor();
-    const before = (await names(page))[6];
+    // The sheet shows it in its place, as tried.
+    await page.locator('.chord-box.tried').waitFor();
+    const tried = (await names(page))[6];
+    expect(tried).not.toBe(before);
     await page.getByRole('button', { name: 'Hear it in its place' }).click();
     await expect.poll(() => page.getByTestId('position').textContent()).toMatch(/^6\./);
     await page.getByRole('button', { name: 'Stop', exact: true }).click();
-    expect((await names(page))[6]).toBe(before);
+    await page.getByRole('button', { name: 'Leave it' }).click();
+    await expect.poll(async () => (await names(page))[6]).toBe(before);
+    await map.locator('.from-elsewhere').first().click();
     await map.locator('.ant-btn-primary').click();
-    await expect.poll(async () => (await names(page))[6]).not.toBe(before);
+    await expect.poll(async () => (await names(page))[6]).toBe(tried);
+    expect(await page.locator('.chord-box.tried').count()).toBe(0);
 
     // Split, merge, copy, paste, remove.
     const count = await chords(page).count();

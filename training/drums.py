@@ -146,7 +146,7 @@ def pattern(rng):
     """(time, kind, loudness 0–1) as kits, hand drums, shakers and fills are played."""
     beat = 60 / rng.uniform(65, 180)
     swing = rng.uniform(0.5, 0.67) if rng.random() < 0.4 else 0.5
-    style = str(rng.choice(["kit", "kit", "kit", "hands", "single", "fills", "free"]))
+    style = str(rng.choice(["kit", "kit", "kit", "hands", "hands", "single", "fills", "free"]))
     jitter = rng.uniform(0.001, 0.012)
     hits = []
 
@@ -160,9 +160,17 @@ def pattern(rng):
     metal = str(rng.choice(["closed-hat", "closed-hat", "cymbal", "shaker"]))
     grid = float(rng.choice([0.25, 0.5, 0.5, 1]))
     kicks = [(0, 1), (2, 0.8)] + [(float(rng.integers(16)) / 4, rng.uniform(0.2, 0.9)) for _ in range(3)]
-    drums = {"hands": ["hand-open", "hand-slap", "shaker"], "fills": ["tom", "snare", "kick", "cymbal"],
+    drums = {"hands": ["hand-open", "hand-open", "hand-slap"] + ["shaker"] * int(rng.integers(2)), "fills": ["tom", "snare", "kick", "cymbal"],
              "single": [str(rng.choice(KINDS))], "free": list(KINDS)}.get(style, [])
     accent = rng.uniform(0.3, 0.9)
+
+    def play_cell(kinds):
+        """Four beats that come again and again."""
+        cell = [(step, str(rng.choice(kinds)), rng.uniform(0.25, 1)) for step in np.arange(0, 4, 0.25) if rng.random() < rng.uniform(0.3, 0.9)]
+        for bar in range(0, beats, 4):
+            for step, kind, loud in cell:
+                add(bar + step, kind, loud, 0.93)
+
     if style == "kit":
         for bar in range(0, beats, 4):
             fill = rng.random() < 0.15
@@ -186,10 +194,14 @@ def pattern(rng):
                 hits.append((time + rng.normal(0, 0.004), str(rng.choice(drums)), rng.uniform(SOFTEST, 1)))
             time += rng.exponential(0.25) + 0.06
     else:
-        cell = [(step, str(rng.choice(drums)), rng.uniform(0.25, 1)) for step in np.arange(0, 4, 0.25) if rng.random() < rng.uniform(0.3, 0.9)]
-        for bar in range(0, beats, 4):
-            for step, kind, loud in cell:
-                add(bar + step, kind, loud, 0.93)
+        play_cell(drums)
+    # A second player: somebody shakes or taps through, somebody drums by hand over a kit. Strokes fall together.
+    if rng.random() < {"kit": 0.2, "hands": 0.7, "single": 0.4}.get(style, 0):
+        steady, through = str(rng.choice(["shaker", "shaker", "shaker", "closed-hat"])), float(rng.choice([0.25, 0.5, 0.5, 1]))
+        for step in np.arange(0, beats, through):
+            add(step, steady, 0.8 if step % 1 == 0 else accent, 0.95)
+    if style == "kit" and rng.random() < 0.15:
+        play_cell(["hand-open", "hand-open", "hand-slap"])
     return sorted(h for h in hits if 0.02 < h[0] < SECONDS - 0.4)
 
 

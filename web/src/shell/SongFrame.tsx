@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Outlet, useMatch, useParams } from 'react-router';
 import type { SongDocument } from '@plundra/contract';
 import { followedSong } from '@plundra/core/arranging';
-import { applyEdit, createTimeMap, EditError, type Edit, type Song } from '@plundra/core/song';
+import { createTimeMap, type Edit, type Song } from '@plundra/core/song';
 import { api, ApiError } from '../api/client.ts';
 import { listenToServer } from '../api/events.ts';
 import { Engine } from '../audio/engine.ts';
@@ -18,6 +18,7 @@ import { later } from '../song/later.tsx';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
 import { SongSession } from '../song/songSession.ts';
 import { openSong } from '../song/openSong.ts';
+import { withTried } from '../song/triedSong.ts';
 import { useCorrections } from '../song/useCorrections.ts';
 import { useImport } from '../song/useImport.tsx';
 import { useRecorder } from '../song/useRecorder.tsx';
@@ -70,16 +71,6 @@ function asFollowed(song: Song): Song {
   let made = followed.get(song);
   if (!made) followed.set(song, (made = followedSong(song)));
   return made;
-}
-
-/** The song with an edit that is only tried; one that does not fit it any more is left out. */
-function withTried(song: Song, tried: Edit): Song {
-  try {
-    return applyEdit(song, tried).song;
-  } catch (error) {
-    if (error instanceof EditError) return song;
-    throw error;
-  }
 }
 
 const FIRST_LISTEN: ListenChoice = {
@@ -196,6 +187,7 @@ function OpenSong({ document }: { document: SongDocument }) {
       time,
       endSeconds,
       apply,
+      tried,
       setTried,
       undo,
       redo,
@@ -211,6 +203,7 @@ function OpenSong({ document }: { document: SongDocument }) {
       time,
       endSeconds,
       apply,
+      tried,
       undo,
       redo,
       engine,

@@ -12,6 +12,7 @@ export interface SongValue extends SongState {
   endSeconds: number;
   apply(label: string, edit: Edit): boolean;
   /** An edit that is heard but not made; null: none. */
+  tried: Edit | null;
   setTried(edit: Edit | null): void;
   undo(): void;
   redo(): void;

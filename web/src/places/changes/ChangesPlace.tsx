@@ -1,9 +1,10 @@
 /** Changes: the song's chords as a sheet; read, corrected, tried, played and put to use. */
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Segmented, Select } from 'antd';
-import { changesFromReading, chordSpans, type ChordPull } from '@plundra/core/song';
+import { changesFromReading, changesOf, chordSpans, type ChordPull } from '@plundra/core/song';
 import { instrumentOptions } from '../../audio/instruments.ts';
 import { useSong } from '../../song/SongContext.tsx';
+import { withTried } from '../../song/triedSong.ts';
 import { ChordKeys } from './ChordKeys.tsx';
 import { ChordSheet } from './ChordSheet.tsx';
 import { ChordSide } from './ChordSide.tsx';
@@ -22,7 +23,7 @@ const LEAST_BARS = 8;
 const NONE: ReadonlySet<string> = new Set();
 
 export function ChangesPlace() {
-  const { song, time, engine, listen, setListen } = useSong();
+  const { song, time, engine, listen, setListen, tried } = useSong();
   const hear = useChordHearing();
   const editing = useChordEditing(hear);
   const { changes, spans, sections, endTicks, selected, place } = editing;
@@ -34,10 +35,11 @@ export function ChangesPlace() {
     () => found && changesFromReading(found.chords, found.passage, time, pull, () => crypto.randomUUID()),
     [found, time, pull],
   );
-  const shown = useMemo(
-    () => (pulled ? chordSpans(pulled.changes, endTicks) : spans),
-    [pulled, spans, endTicks],
-  );
+  const shown = useMemo(() => {
+    if (pulled) return chordSpans(pulled.changes, endTicks);
+    return tried ? chordSpans(changesOf(withTried(song, tried)), endTicks) : spans;
+  }, [pulled, tried, song, spans, endTicks]);
+  const triedId = (tried?.type === 'changes.put' && tried.put.at(0)?.id) || null;
   const bars = useMemo(() => layOutBars(shown, endTicks, time, LEAST_BARS), [shown, endTicks, time]);
   const field = useRef<HTMLInputElement | null>(null);
   const playingId = usePlayingChange(changes);
@@ -111,6 +113,7 @@ export function ChangesPlace() {
             selected={found ? NONE : selected}
             place={found ? null : place}
             playingId={playingId}
+            triedId={triedId}
             onSelect={found ? ({ chord }) => hear(chord) : editing.select}
             onPlace={found ? () => undefined : editing.goTo}
             onOpen={(ticks) => engine.seek(time.secondsAt(ticks))}

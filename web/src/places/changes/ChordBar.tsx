@@ -29,6 +29,7 @@ interface Props {
   place: number | null;
   target: number | null;
   playingId: string | null;
+  triedId: string | null;
   events: SheetEvents;
 }
 
@@ -40,6 +41,7 @@ export const ChordBar = memo(function ChordBar({
   place,
   target,
   playingId,
+  triedId,
   events,
 }: Props) {
   const percentAt = (ticks: number) =>
@@ -72,6 +74,7 @@ export const ChordBar = memo(function ChordBar({
           share={to - from}
           selected={selected.includes(span.change.id)}
           playing={playingId === span.change.id}
+          tried={triedId === span.change.id}
           events={events}
         />
       ))}
@@ -87,6 +90,7 @@ function ChordBox({
   widthPixels,
   selected,
   playing,
+  tried,
   events,
 }: {
   change: Change;
@@ -96,6 +100,7 @@ function ChordBox({
   widthPixels: number;
   selected: boolean;
   playing: boolean;
+  tried: boolean;
   events: SheetEvents;
 }) {
   const { chord } = change;
@@ -106,10 +111,10 @@ function ChordBox({
   return (
     <button
       type="button"
-      className={`chord-box${selected ? ' selected' : ''}${playing ? ' playing' : ''}${doubtful ? ' doubtful' : ''}`}
+      className={`chord-box${selected ? ' selected' : ''}${playing ? ' playing' : ''}${doubtful ? ' doubtful' : ''}${tried ? ' tried' : ''}`}
       style={{ left: `${100 * left}%`, width: `${100 * share}%` }}
       aria-pressed={selected}
-      aria-label={`${text}${numeral ? `, ${numeral}` : ''}${doubtful ? ', doubtful' : ''}`}
+      aria-label={`${text}${numeral ? `, ${numeral}` : ''}${doubtful ? ', doubtful' : ''}${tried ? ', tried' : ''}`}
       onPointerDown={(event) => {
         if (event.button !== 0) return;
         pressed.current = { x: event.clientX, y: event.clientY, moved: false };

@@ -14,6 +14,8 @@ interface Props {
   /** Where the next chord goes, in ticks. */
   place: number | null;
   playingId: string | null;
+  /** A chord that is only tried. */
+  triedId: string | null;
   onSelect(change: Change, extend: boolean): void;
   onPlace(ticks: number): void;
   /** Double click: play from here. */
@@ -23,7 +25,7 @@ interface Props {
 }
 
 export function ChordSheet(props: Props) {
-  const { bars, barsPerRow, sections, songKey, selected, place, playingId } = props;
+  const { bars, barsPerRow, sections, songKey, selected, place, playingId, triedId } = props;
   const sheet = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(800);
   useLayoutEffect(() => {
@@ -73,6 +75,7 @@ export function ChordSheet(props: Props) {
                 place={within(bar, place)}
                 target={within(bar, target)}
                 playingId={playingId !== null && ids.includes(playingId) ? playingId : null}
+                triedId={triedId !== null && ids.includes(triedId) ? triedId : null}
                 events={events}
               />
             );

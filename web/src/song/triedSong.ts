@@ -1,0 +1,11 @@
+import { applyEdit, EditError, type Edit, type Song } from '@plundra/core/song';
+
+/** The song with an edit that is only tried; one that does not fit it any more is left out. */
+export function withTried(song: Song, tried: Edit): Song {
+  try {
+    return applyEdit(song, tried).song;
+  } catch (error) {
+    if (error instanceof EditError) return song;
+    throw error;
+  }
+}
