@@ -20,6 +20,8 @@ export interface HitScores {
   onsetF1: number;
   /** Of the true hits whose time was found, the share of which the kind was found too. */
   kindRight: number;
+  /** Of the hits that were read, the share of which nobody struck that drum then. */
+  notStruck: number;
 }
 
 interface Strike {
@@ -33,6 +35,7 @@ type Bank = Awaited<ReturnType<typeof loadBankFile>>;
 const RATE = 44100;
 const SECONDS = 16;
 const SENSITIVITY = 0.5;
+const NEAR_SECONDS = 0.05;
 /** Strikes nearer than this are one onset. */
 const TOGETHER_SECONDS = 0.03;
 
@@ -96,6 +99,23 @@ const TEST_PATTERNS: Record<string, Pattern> = {
   ],
 };
 
+/** Clips of the check kit on other seeds than those of the scores, for fitting. */
+export async function* fittingClips(
+  rounds: number,
+): AsyncGenerator<{ samples: Float32Array; sampleRateHz: number; strikes: readonly Strike[] }> {
+  const kit = await loadBank('TimGM6mb');
+  for (const [name, pattern] of Object.entries(PATTERNS))
+    for (let clip = 0; clip < rounds; clip++) {
+      const random = createRandom(40_800 + 31 * clip + name.length);
+      yield { ...(await makeClip(kit, pattern, random)), sampleRateHz: RATE };
+    }
+}
+
+/** Whether somebody struck this drum then. */
+export function isStruck({ seconds, kind }: ReadHit, strikes: readonly Strike[]): boolean {
+  return strikes.some((strike) => strike.kind === kind && Math.abs(strike.seconds - seconds) <= NEAR_SECONDS);
+}
+
 export async function measureHits(rounds: number): Promise<HitScores[]> {
   const scores: HitScores[] = [];
   const check = [await loadBank('TimGM6mb')];
@@ -106,7 +126,7 @@ export async function measureHits(rounds: number): Promise<HitScores[]> {
   ] as const) {
     if (kits.length === 0) continue;
     for (const [name, pattern] of Object.entries(patterns)) {
-      const sums = { matched: 0, found: 0, true: 0, kinds: 0, timed: 0 };
+      const sums = { matched: 0, found: 0, true: 0, kinds: 0, timed: 0, hits: 0, notStruck: 0 };
       for (let clip = 0; clip < rounds * kits.length; clip++) {
         const random = createRandom((set === 'test' ? 6_800 : 800) + 31 * clip + name.length);
         const { samples, strikes } = await makeClip(kits[clip % kits.length], pattern, random);
@@ -124,6 +144,7 @@ export async function measureHits(rounds: number): Promise<HitScores[]> {
         recall,
         onsetF1: (2 * precision * recall) / Math.max(1e-9, precision + recall),
         kindRight: sums.kinds / Math.max(1, sums.timed),
+        notStruck: sums.notStruck / Math.max(1, sums.hits),
       });
       process.stderr.write('.');
     }
@@ -163,7 +184,7 @@ function playPattern(pattern: Pattern, random: Random): (Strike & { velocity: nu
 }
 
 function count(
-  sums: { matched: number; found: number; true: number; kinds: number; timed: number },
+  sums: Record<'matched' | 'found' | 'true' | 'kinds' | 'timed' | 'hits' | 'notStruck', number>,
   strikes: readonly Strike[],
   hits: readonly ReadHit[],
 ): void {
@@ -177,8 +198,10 @@ function count(
   sums.matched += matchNotes(wanted, found, false, true).length;
   sums.found += found.length;
   sums.true += wanted.length;
+  sums.hits += hits.length;
+  sums.notStruck += hits.filter((hit) => !isStruck(hit, strikes)).length;
   for (const { seconds, kind } of strikes) {
-    const near = hits.filter((hit) => Math.abs(hit.seconds - seconds) <= 0.05);
+    const near = hits.filter((hit) => Math.abs(hit.seconds - seconds) <= NEAR_SECONDS);
     if (near.length === 0) continue;
     sums.timed++;
     if (near.some((hit) => hit.kind === kind)) sums.kinds++;

@@ -1,5 +1,6 @@
 /** The sound of recordings in the browser: decoded, or streamed where they are long, and with corrections laid in. */
 import { paths } from '@plundra/contract';
+import { fetchSound } from './fetchSound.ts';
 import type { RecordingTrack } from './playlist.ts';
 
 export type RecordingSound = AudioBuffer | HTMLAudioElement;
@@ -23,11 +24,12 @@ export function createRecordingSounds(
   const patched = new Map<string, { version: number; buffer: AudioBuffer }>();
 
   const decode = async (hash: string): Promise<AudioBuffer> => {
-    const response = await fetch(paths.recordingSound(hash));
-    if (!response.ok)
-      throw new Error('A recording could not be fetched, so it stays silent. Check that the server runs.');
+    const bytes = await fetchSound(
+      paths.recordingSound(hash),
+      'A recording could not be fetched, so it stays silent. Check that the server runs.',
+    );
     try {
-      return await context().decodeAudioData(await response.arrayBuffer());
+      return await context().decodeAudioData(bytes);
     } catch {
       throw new Error(
         'This browser cannot play one of the recordings; it can still be read. Import it as 16-bit WAV to hear it.',

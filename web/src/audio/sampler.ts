@@ -1,6 +1,7 @@
 /** Sampled sounds in the audio graph: channels of the sampler with an output of their own each. */
 import { WorkletSynthesizer } from 'spessasynth_lib';
 import workletUrl from 'spessasynth_lib/dist/spessasynth_processor.min.js?url';
+import { fetchSound } from './fetchSound.ts';
 import { playableProgram } from './instruments.ts';
 
 const DRUM_CHANNEL = 9;
@@ -39,11 +40,11 @@ interface Slot {
 }
 
 export async function createSampler(context: AudioContext): Promise<Sampler> {
+  const bank = await fetchSound(
+    '/sounds/instruments.sf3',
+    'The sounds of the instruments could not be fetched, so notes stay silent. Check that the server runs, then try again.',
+  );
   await context.audioWorklet.addModule(workletUrl);
-  const response = await fetch('/sounds/instruments.sf3');
-  if (!response.ok)
-    throw new Error('The sounds of the instruments could not be loaded. Reload the page to try again.');
-  const bank = await response.arrayBuffer();
   const synths: WorkletSynthesizer[] = [];
   const slots = new Map<string, Slot>();
 
