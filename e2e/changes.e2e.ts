@@ -71,9 +71,7 @@ describe('the chords of the demo song', () => {
     await others.getByRole('button').first().click();
     await expect.poll(async () => (await names(page))[5]).toBe(taken);
     const field = page.getByRole('textbox', { name: 'Chord' });
-    await expect
-      .poll(async () => (await field.inputValue()).replace('b', '♭').replace('#', '♯'))
-      .toBe(taken);
+    await expect.poll(async () => (await field.inputValue()).replace('b', '♭').replace('#', '♯')).toBe(taken);
     await field.fill('Emaj#9x');
     await page
       .getByRole('alert')

@@ -104,7 +104,8 @@ describe('a hand drum', () => {
     await page.getByRole('button', { name: 'Hand drum · Shaker', exact: true }).click();
     await page.waitForURL(/\/line\//);
     const shakers = await noteCount(page);
-    expect(shakers).toBeGreaterThan(50);
+    // All but a few of its 160 eighths, also where a hand strikes with them.
+    expect(shakers).toBeGreaterThan(130);
     expect(shakers).toBeLessThan(hits);
     await page.getByTestId('line-canvas').focus();
     await page.keyboard.press('Control+a');

@@ -1,6 +1,6 @@
 /**
  * Hits of drum kits that were never trained on, scored by time alone and with their kinds: a check kit (TimGM6mb, looked
- * at while the method was made) and, where Debian's avldrums.lv2-soundfont is installed, two recorded kits that were not.
+ * at while the method was made) and, where Debian's avldrums.lv2-soundfont is installed, two recorded kits.
  */
 import { existsSync } from 'node:fs';
 import { createHitReader, keptHits, type ReadHit } from '@plundra/core/reading';
