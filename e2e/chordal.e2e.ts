@@ -123,6 +123,17 @@ describe('a hand drum', () => {
     await page.keyboard.press('m');
     await page.getByRole('button', { name: 'Mute', exact: true }).last().waitFor();
     expect(await noteCount(page)).toBe(shakers);
+    // The rhythm of one drum in another part.
+    await page.keyboard.press('Control+c');
+    await page.keyboard.press('Home');
+    await page.getByRole('link', { name: 'Timeline' }).click();
+    await page.getByRole('button', { name: 'Synth line', exact: true }).click();
+    await page.getByText('Sound of the part').waitFor();
+    const written = await noteCount(page);
+    await page.getByTestId('line-canvas').focus();
+    await page.keyboard.press('Control+v');
+    await expect.poll(() => noteCount(page)).toBe(written + shakers);
+    expect(await selectedCount(page)).toBe(shakers);
     await saved(page);
   });
 });

@@ -7,7 +7,15 @@ import { SoundOfPart } from './SoundOfPart.tsx';
 
 type Kind = OpenProposal['kind'];
 
-const TEXTS: Record<Kind, { title: string; one: string; many: string; verb: string; none: string }> = {
+interface Texts {
+  title: string;
+  one: string;
+  many: string;
+  verb: string;
+  none: string;
+}
+
+const TEXTS: Record<Kind, Texts> = {
   join: {
     title: 'Broken notes',
     one: 'note broken into pieces',
@@ -46,6 +54,12 @@ const TEXTS: Record<Kind, { title: string; one: string; many: string; verb: stri
 };
 const FIRST_AMOUNT = 50;
 
+/** The same of drums, which have hits. */
+function ofHits({ one, many, none, title, verb }: Texts): Texts {
+  const said = (text: string) => text.replace('note', 'hit').replace('Note', 'Hit');
+  return { title: said(title), one: said(one), many: said(many), verb, none: said(none) };
+}
+
 const idsOf = (notes: readonly { id: string }[]) => new Set(notes.map(({ id }) => id));
 
 /** Tools, doubtful notes and the automatic proposals. */
@@ -78,6 +92,7 @@ export function CleanSheet({
       ]),
     ) as Record<Kind, number>;
   }, [line, kinds, contour, proposal]);
+  const hits = line?.reads === 'hits';
   const inDoubt = editing?.notes.filter((note) => note.doubtful) ?? [];
   return (
     <>
@@ -96,7 +111,7 @@ export function CleanSheet({
       />
       {line && (
         <>
-          <h3>Doubtful notes</h3>
+          <h3>Doubtful {hits ? 'hits' : 'notes'}</h3>
           <div className="row">
             <span>{inDoubt.length === 0 ? 'None left' : `${inDoubt.length}, hatched`}</span>
             <Button
@@ -125,7 +140,7 @@ export function CleanSheet({
           )}
           <h3>Proposals</h3>
           {kinds.map((kind) => {
-            const text = TEXTS[kind];
+            const text = hits ? ofHits(TEXTS[kind]) : TEXTS[kind];
             const count = counts?.[kind] ?? 0;
             const open = proposal?.kind === kind;
             return (

@@ -122,10 +122,14 @@ function OpenPart({ partId }: { partId: string }) {
     return proposalFor(recorded.line, contour, proposal);
   }, [proposal, recorded, contour]);
 
+  /** A note that was put somewhere and may lie out of sight. */
+  const toReveal = useRef<string>(undefined);
   const change = useCallback(
     (made: Change | undefined) => {
       if (!made) return;
-      if (apply(made.label, made.edit) && made.select) setSelected(new Set(made.select));
+      if (!apply(made.label, made.edit) || !made.select) return;
+      setSelected(new Set(made.select));
+      if (made.reveal) toReveal.current = made.select.at(0);
     },
     [apply],
   );
@@ -142,6 +146,13 @@ function OpenPart({ partId }: { partId: string }) {
     () => (editing && drumRows ? inDrumRows(editing, drumRows) : editing),
     [editing, drumRows],
   );
+  useEffect(() => {
+    const id = toReveal.current;
+    const note = id === undefined ? undefined : shownEditing?.notes.find((each) => each.id === id);
+    if (!note) return;
+    toReveal.current = undefined;
+    canvas.current?.reveal(note);
+  }, [shownEditing]);
   const strokes = useMemo(
     () =>
       recorded?.line?.reads === 'notes' && editing && !editing.unpitched

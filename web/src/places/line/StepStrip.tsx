@@ -84,7 +84,7 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
           {
             name: 'use',
             label: 'Use',
-            count: made > 0 ? `${made} ${made === 1 ? 'part' : 'parts'} made` : '',
+            count: made > 0 ? `${made} made` : '',
             done: made > 0,
           },
         ]

@@ -18,7 +18,7 @@ import { instrumentName, INSTRUMENTS, type Sound } from '../../audio/instruments
 import { notePartFromLine } from '../../song/newParts.ts';
 import { useSaving, useSong } from '../../song/SongContext.tsx';
 import { saveFile } from '../../shell/saveFile.ts';
-import { countNotes } from './noteEditing.ts';
+import { countHits, countNotes } from './noteEditing.ts';
 
 /** Makes a note part of the line, with a sound chosen by ear. */
 const SOUNDS: { value: Sound; label: string }[] = [
@@ -169,8 +169,8 @@ export function UseSheet({
         </Button>
       )}
       <p className="quiet">
-        {countNotes(line.notes.length)} with their lengths and velocities. The recording and its line stay as
-        they are.
+        {(drums ? countHits : countNotes)(line.notes.length)} with their lengths and velocities. The recording
+        and its line stay as they are.
       </p>
       <SaveRecording part={part} passage={passage} />
     </>

@@ -166,11 +166,12 @@ export function createLineEditor(
           confidence: 1,
         };
       });
-      return change(
+      const pasted = change(
         `Paste ${countNotes(put.length)}`,
         { remove: [], put },
         put.map((note) => note.id),
       );
+      return pasted && { ...pasted, reveal: true };
     },
   };
 }

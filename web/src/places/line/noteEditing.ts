@@ -8,6 +8,8 @@ export interface Change {
   label: string;
   edit: Edit;
   select?: string[];
+  /** The first of them may lie out of sight. */
+  reveal?: true;
 }
 
 export interface NoteMove {

@@ -124,12 +124,13 @@ export function createPassageEditor(
         };
         return setMidi(placed, note.midi);
       });
-      return change(
+      const pasted = change(
         `Paste ${countNotes(put.length)}`,
         [],
         put,
         put.map((note) => note.id),
       );
+      return pasted && { ...pasted, reveal: true };
     },
   };
 }
