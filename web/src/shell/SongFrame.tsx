@@ -18,6 +18,7 @@ import { later } from '../song/later.tsx';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
 import { SongSession } from '../song/songSession.ts';
 import { openSong } from '../song/openSong.ts';
+import { fetchPartAhead } from '../song/queries.ts';
 import { withTried } from '../song/triedSong.ts';
 import { useCorrections } from '../song/useCorrections.ts';
 import { useImport } from '../song/useImport.tsx';
@@ -32,10 +33,14 @@ const TopLineLater = later(TopLine);
 const TransportLater = later(Transport);
 
 export function SongFrame() {
-  const { songId } = useParams();
+  const { songId, partId } = useParams();
   const document = useQuery({
     queryKey: ['song', songId],
-    queryFn: () => openSong(songId!),
+    queryFn: async ({ client }) => {
+      const opened = await openSong(songId!);
+      fetchPartAhead(client, opened.song, partId);
+      return opened;
+    },
     gcTime: 0,
     staleTime: Infinity,
   });

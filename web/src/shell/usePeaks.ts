@@ -1,19 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
-import { api } from '../api/client.ts';
+import { peaksQuery, recordingQuery } from '../song/queries.ts';
 
 /** A recording's facts and waveform; they never change, so they are fetched once. */
 export function useRecording(hash: string | undefined) {
-  const recording = useQuery({
-    queryKey: ['recording', hash],
-    queryFn: () => api.recording(hash!),
-    enabled: hash !== undefined,
-    staleTime: Infinity,
-  });
-  const peaks = useQuery({
-    queryKey: ['peaks', hash],
-    queryFn: () => api.peaks(hash!),
-    enabled: recording.isSuccess,
-    staleTime: Infinity,
-  });
+  const recording = useQuery({ ...recordingQuery(hash ?? ''), enabled: hash !== undefined });
+  const peaks = useQuery({ ...peaksQuery(hash ?? ''), enabled: recording.isSuccess });
   return { recording: recording.data, peaks: peaks.data, error: recording.error ?? peaks.error };
 }

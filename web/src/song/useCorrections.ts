@@ -3,10 +3,10 @@ import { useEffect, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { wantedOf, type Wanted } from '@plundra/core/retune';
 import { melodyLineOf, type RecordingPassage, type Song } from '@plundra/core/song';
-import { api } from '../api/client.ts';
 import { Corrections, type CorrectionWish } from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
 import { afterPaint } from './afterPaint.ts';
+import { readingQuery } from './queries.ts';
 import { contourOf } from '../places/line/useReading.ts';
 
 export function useCorrections(
@@ -21,14 +21,7 @@ export function useCorrections(
     () =>
       new Corrections({
         decoded: (hash, durationSeconds) => engine.decoded(hash, durationSeconds),
-        contour: async (readingId) =>
-          contourOf(
-            await queries.fetchQuery({
-              queryKey: ['reading', readingId],
-              queryFn: () => api.readingResult(readingId),
-              staleTime: Infinity,
-            }),
-          ),
+        contour: async (readingId) => contourOf(await queries.fetchQuery(readingQuery(readingId))),
         problem,
       }),
   );

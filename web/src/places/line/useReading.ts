@@ -8,6 +8,7 @@ import { melodyLineOf, type Line, type RecordingPassage, type SimpleEdit } from 
 import { api } from '../../api/client.ts';
 import { listenToServer } from '../../api/events.ts';
 import { lineOf, notesOfReading, replaceWithin, type Span } from './readingLines.ts';
+import { readingQuery } from '../../song/queries.ts';
 import { useSong } from '../../song/SongContext.tsx';
 
 /** What the user asks for; `material` finds out which of the others suits and then does that. */
@@ -59,13 +60,7 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
   const passageId = passage?.id;
   const lineReadingId = melodyLineOf(passage)?.readingId;
   const semitones = passage?.stretch?.semitones ?? 0;
-  const result = useQuery({
-    queryKey: ['reading', lineReadingId],
-    queryFn: () => api.readingResult(lineReadingId!),
-    enabled: lineReadingId !== undefined,
-    staleTime: Infinity,
-    retry: false,
-  });
+  const result = useQuery({ ...readingQuery(lineReadingId ?? ''), enabled: lineReadingId !== undefined });
 
   const finish = useCallback(
     async (readingId: string) => {
