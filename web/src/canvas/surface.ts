@@ -24,3 +24,11 @@ export function prepareSurface(
   context.clearRect(left, 0, right - left, height);
   return { context, width, height };
 }
+
+/** The same columns or a little more, so that they end between pixels of the screen: half a pixel cannot be cleared. */
+export function wholePixels(
+  { left, right }: { left: number; right: number },
+  ratio = window.devicePixelRatio || 1,
+) {
+  return { left: Math.floor(left * ratio) / ratio, right: Math.ceil(right * ratio) / ratio };
+}

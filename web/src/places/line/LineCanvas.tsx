@@ -10,7 +10,7 @@ import {
   useState,
 } from 'react';
 import { effectiveGridTicks, type Grid } from '@plundra/core/song';
-import { prepareSurface } from '../../canvas/surface.ts';
+import { prepareSurface, wholePixels } from '../../canvas/surface.ts';
 import {
   fitView,
   followPlayhead,
@@ -181,7 +181,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     const changed = last?.size === size ? changedColumns(last.scene, full, size.width) : 'all';
     drawn.current = { scene: full, size };
     if (!changed) return;
-    const columns = changed === 'all' ? undefined : changed;
+    const columns = changed === 'all' ? undefined : wholePixels(changed);
     const surface = prepareSurface(front.current, columns);
     if (surface) drawNotes(surface, full, reach, columns);
     else drawn.current = null;

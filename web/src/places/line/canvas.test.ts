@@ -1,5 +1,4 @@
 import { describe, expect, it } from 'vitest';
-import { createSong, createTimeMap } from '@plundra/core/song';
 import { gridLines } from '../../canvas/timeGrid.ts';
 import {
   fitView,
@@ -12,50 +11,12 @@ import {
   yOf,
   zoomPitch,
   zoomTime,
-  type View,
 } from '../../canvas/view.ts';
 import { waveformColumns } from '../../canvas/waveform.ts';
-import type { CanvasNote } from './canvasNote.ts';
 import { dragMove, notesDuring, snapSeconds } from './gesture.ts';
 import { hitTest, notesInBox } from './hitTest.ts';
-import { BANDS, visibleNotes, type LineScene } from './lineScene.ts';
-
-const view: View = { startSeconds: 2, pixelsPerSecond: 100, topMidi: 72, pixelsPerSemitone: 20 };
-const time = createTimeMap(createSong('s', 'Song'));
-const note = (
-  id: string,
-  startSeconds: number,
-  midi: number,
-  more: Partial<CanvasNote> = {},
-): CanvasNote => ({
-  id,
-  startSeconds,
-  endSeconds: startSeconds + 1,
-  midi,
-  velocity: 100,
-  doubtful: false,
-  ...more,
-});
-const scene = (notes: CanvasNote[]): LineScene => ({
-  view,
-  time,
-  key: null,
-  gridStepTicks: 240,
-  notes,
-  selected: new Set(),
-  previewed: new Set(),
-  previewRemoved: new Set(),
-  recording: null,
-  partColour: '#000000',
-  before: false,
-  wouldGo: new Map(),
-  leader: [],
-  unpitched: false,
-  drumRows: null,
-  chords: [],
-  sounding: new Map(),
-  strokes: [],
-});
+import { BANDS, visibleNotes } from './lineScene.ts';
+import { note, scene, time, view } from './testScene.ts';
 
 describe('view', () => {
   it('turns seconds and pitches into places and back', () => {

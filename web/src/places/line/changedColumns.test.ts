@@ -1,47 +1,22 @@
 import { describe, expect, it } from 'vitest';
-import { createSong, createTimeMap, type LineNote, type RecordingPassage } from '@plundra/core/song';
+import type { LineNote, RecordingPassage } from '@plundra/core/song';
+import { wholePixels } from '../../canvas/surface.ts';
 import { notesOfLine, type CanvasNote } from './canvasNote.ts';
 import { changedColumns } from './changedColumns.ts';
 import { reachOf, type LineScene } from './lineScene.ts';
 import { sameEnds } from './sameEnds.ts';
+import { note as noteAt, scene, time, view } from './testScene.ts';
 
 const WIDTH = 1000;
-const time = createTimeMap(createSong('s', 'Song'));
-const base: LineScene = {
-  view: { startSeconds: 0, pixelsPerSecond: 100, topMidi: 72, pixelsPerSemitone: 20 },
-  time,
-  key: null,
-  gridStepTicks: 240,
-  notes: [],
-  selected: new Set(),
-  previewed: new Set(),
-  previewRemoved: new Set(),
-  recording: null,
-  partColour: '#000000',
-  before: false,
-  wouldGo: new Map(),
-  leader: [],
-  unpitched: false,
-  drumRows: null,
-  chords: [],
-  sounding: new Map(),
-  strokes: [],
-};
-const note = (id: string, startSeconds: number, more: Partial<CanvasNote> = {}): CanvasNote => ({
-  id,
-  startSeconds,
-  endSeconds: startSeconds + 0.5,
-  midi: 60,
-  velocity: 80,
-  doubtful: false,
-  ...more,
-});
+const base: LineScene = { ...scene([]), view: { ...view, startSeconds: 0 } };
+const note = (id: string, startSeconds: number, more: Partial<CanvasNote> = {}): CanvasNote =>
+  noteAt(id, startSeconds, 60, { endSeconds: startSeconds + 0.5, ...more });
 const notes = [note('a', 1), note('b', 2), note('c', 3), note('far', 60)];
-const scene = (more: Partial<LineScene>): LineScene => ({ ...base, notes, ...more });
+const full = (more: Partial<LineScene>): LineScene => ({ ...base, notes, ...more });
 
 describe('what an edit changes of the picture', () => {
   it('is where a note was and where it is', () => {
-    const before = scene({});
+    const before = full({});
     const moved = [notes[0], note('b', 2.3), ...notes.slice(2)];
     const columns = changedColumns(before, { ...before, notes: moved }, WIDTH);
     // Note b lay at pixels 200 to 250, and now lies at 230 to 280; its outline reaches over its ends.
@@ -54,7 +29,7 @@ describe('what an edit changes of the picture', () => {
   });
 
   it('holds a removed and an added note, and where a corrected one was played', () => {
-    const before = scene({});
+    const before = full({});
     const without = changedColumns(before, { ...before, notes: [notes[0], ...notes.slice(2)] }, WIDTH);
     expect(without).toMatchObject({ left: 182, right: 268 });
     const played = { startSeconds: 2.8, endSeconds: 3.5, midi: 60 };
@@ -63,7 +38,7 @@ describe('what an edit changes of the picture', () => {
   });
 
   it('is the notes that are selected now and were not, and the other way round', () => {
-    const before = scene({ selected: new Set(['a']) });
+    const before = full({ selected: new Set(['a']) });
     expect(changedColumns(before, { ...before, selected: new Set(['a', 'c']) }, WIDTH)).toEqual({
       left: 282,
       right: 368,
@@ -75,13 +50,23 @@ describe('what an edit changes of the picture', () => {
   });
 
   it('is nothing when it lies out of sight, and all when anything else changes', () => {
-    const before = scene({});
+    const before = full({});
     const moved = [...notes.slice(0, 3), note('far', 61)];
     expect(changedColumns(before, { ...before, notes: moved }, WIDTH)).toBeNull();
     expect(changedColumns(before, { ...before, selected: new Set(['far']) }, WIDTH)).toBeNull();
     expect(changedColumns(before, { ...before, before: true }, WIDTH)).toBe('all');
     expect(changedColumns(before, { ...before, view: { ...base.view, startSeconds: 1 } }, WIDTH)).toBe('all');
     expect(changedColumns(before, { ...before, previewed: new Set(['a']) }, WIDTH)).toBe('all');
+  });
+});
+
+describe('columns of whole pixels', () => {
+  it('hold what is asked for and end between pixels of the screen', () => {
+    const { left, right } = wholePixels({ left: 101, right: 203 }, 1.25);
+    expect(left).toBeLessThanOrEqual(101);
+    expect(right).toBeGreaterThanOrEqual(203);
+    expect(left * 1.25).toBeCloseTo(126, 9);
+    expect(right * 1.25).toBeCloseTo(254, 9);
   });
 });
 
