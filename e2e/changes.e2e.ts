@@ -133,9 +133,18 @@ describe('the chords of the demo song', () => {
     await page.keyboard.press('Control+z');
     await expect.poll(async () => (await chords(page).nth(1).boundingBox())!.x).toBeLessThan(start.x + 5);
     await chords(page).nth(4).click();
-    await page.getByRole('button', { name: 'Insert a bar' }).click();
+    // The recordings begin before bar 5 and go on; they are not cut.
+    await page.getByText(/^Lead voice, .* are not cut/).waitFor();
+    await page.getByRole('button', { name: 'Insert a bar before' }).click();
     await page.locator('[data-bar="5"]').locator('.chord-held').waitFor();
-    await page.getByRole('button', { name: 'Remove the bar' }).click();
+    await page.getByRole('button', { name: 'Remove bar 5', exact: true }).click();
+    await expect.poll(() => names(page)).toEqual(placed);
+    await page.getByText('Chords only').click();
+    await expect(page.getByText(/are not cut/)).toHaveCount(0);
+    await page.getByLabel('How many bars').fill('2');
+    await page.getByRole('button', { name: 'Insert 2 bars before' }).click();
+    await page.locator('[data-bar="6"]').locator('.chord-held').waitFor();
+    await page.keyboard.press('Control+z');
     await expect.poll(() => names(page)).toEqual(placed);
     await page.getByLabel('Section').fill('Chorus');
     await page.getByLabel('Section').press('Enter');

@@ -80,10 +80,13 @@ describe('bars of chords', () => {
     expect(shifted.sections.map(({ startTicks }) => startTicks / BAR)).toEqual([0, 3]);
   });
 
-  it('are taken out with what starts in them', () => {
+  it('are taken out with what starts in them; a section keeps the rest of its bars', () => {
     const shifted = removeTime(changes, sections, 2 * BAR, BAR, ids());
     expect(after(shifted.changes)).toEqual(['0:G', '1:C', '2:G']);
-    expect(shifted.sections.map(({ name }) => name)).toEqual(['Verse']);
+    expect(shifted.sections).toEqual(sections);
+    // The verse has only the bars that go.
+    const verse = removeTime(changes, sections, 0, 2 * BAR, ids());
+    expect(verse.sections).toEqual([{ id: 'w', startTicks: 0, name: 'Chorus' }]);
   });
 
   it('keep the chord that goes on behind them', () => {

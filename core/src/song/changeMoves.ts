@@ -1,4 +1,5 @@
 /** Chords moved in time, and bars put in or taken out of the changes. */
+import type { Ticks } from '../signal/index.ts';
 import { changeAt, type ChangesChange } from './changes.ts';
 import type { Change, Section } from './schema.ts';
 
@@ -21,7 +22,7 @@ export function moveChords(
   return { remove: remove.map(({ id }) => id), put };
 }
 
-/** What changes when time is put in (`lengthTicks` above 0) or taken out at a place; parts are not moved. */
+/** What changes when time is put in (`lengthTicks` above 0) or taken out at a place; parts are not moved (songTime.ts does). */
 export interface TimeShift {
   changes: ChangesChange;
   sections: Section[];
@@ -42,7 +43,7 @@ export function insertTime(
   };
 }
 
-/** Takes out what starts within the time; what comes after moves up. The chord in force at its end stays in force. */
+/** Takes time out: what comes after moves up. The chord and the section in force at its end stay in force. */
 export function removeTime(
   changes: readonly Change[],
   sections: readonly Section[],
@@ -61,8 +62,22 @@ export function removeTime(
   if (held && within(held)) put.unshift({ ...held, id: createId(), startTicks: atTicks });
   return {
     changes: { remove: changes.filter(within).map(({ id }) => id), put },
-    sections: sections
-      .filter((section) => !within(section))
-      .map((section) => (section.startTicks >= end ? earlier(section) : section)),
+    sections: withoutTime(sections, atTicks, end),
   };
+}
+
+/** Entries of which each holds until the next, without a stretch of time: what is in force at its end holds from there on. */
+export function withoutTime<T extends { startTicks: Ticks }>(
+  entries: readonly T[],
+  fromTicks: Ticks,
+  toTicks: Ticks,
+): T[] {
+  const held = entries.findLast(({ startTicks }) => startTicks >= fromTicks && startTicks <= toTicks);
+  return [
+    ...entries.filter(({ startTicks }) => startTicks < fromTicks),
+    ...(held ? [{ ...held, startTicks: fromTicks }] : []),
+    ...entries
+      .filter(({ startTicks }) => startTicks > toTicks)
+      .map((entry) => ({ ...entry, startTicks: entry.startTicks - (toTicks - fromTicks) })),
+  ];
 }

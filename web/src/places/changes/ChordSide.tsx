@@ -19,6 +19,7 @@ import {
 } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import { ChordName, chordText } from '../../song/ChordName.tsx';
+import { BarsEditor } from './BarsEditor.tsx';
 import { ChordMap } from './ChordMap.tsx';
 import { FollowSheet } from './FollowSheet.tsx';
 import { UseChords } from './UseChords.tsx';
@@ -121,17 +122,7 @@ export function ChordSide(props: Props) {
               }
             />
           </div>
-          <div className="actions" style={{ marginTop: 0 }}>
-            <Button
-              title="Chords and sections from here on move a bar later; parts stay"
-              onClick={props.insertBar}
-            >
-              Insert a bar
-            </Button>
-            <Button title="Chords of this bar go, later ones move up; parts stay" onClick={props.removeBar}>
-              Remove the bar
-            </Button>
-          </div>
+          <BarsEditor bar={bar} />
         </>
       )}
       {changes.length > 0 && chosen.length === 0 && <FollowSheet />}

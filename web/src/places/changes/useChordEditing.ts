@@ -3,19 +3,16 @@ import { useCallback, useMemo, useRef, useState } from 'react';
 import {
   changesOf,
   chordSpans,
-  insertTime,
   isDoubtfulChord,
   moveChords,
   pasteChords,
   putSection,
-  removeTime,
   sectionsOf,
   songEndTicks,
   type Change,
   type ChangesChange,
   type ChordSpanOfSong,
   type Section,
-  type SimpleEdit,
 } from '@plundra/core/song';
 import type { ChordOrNone } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
@@ -47,8 +44,6 @@ export interface ChordEditing {
   /** Moves the chosen chords by so many ticks. */
   shift(byTicks: number): void;
   moveTo(picked: Change, toTicks: number): void;
-  insertBar(): void;
-  removeBar(): void;
   nameSection(name: string): void;
   nextDoubtful(direction: 1 | -1): void;
 }
@@ -98,18 +93,6 @@ export function useChordEditing(hear: (chord: ChordOrNone) => void): ChordEditin
     const first = moved.put.at(0);
     if (first && place !== null) setPlace(first.startTicks);
   };
-  const bar = () => {
-    const at = time.barStartTicks(time.barAt(place ?? 0).bar);
-    return { at, length: time.barStartTicks(time.barAt(at).bar + 1) - at };
-  };
-  const shiftTime = (label: string, shifted: ReturnType<typeof insertTime>) => {
-    const edits: SimpleEdit[] = [];
-    const { remove, put } = shifted.changes;
-    if (remove.length + put.length > 0) edits.push({ type: 'changes.put', remove, put });
-    if (sections.length > 0) edits.push({ type: 'song.set', patch: { sections: shifted.sections } });
-    if (edits.length > 0) apply(label, { type: 'batch', edits });
-  };
-
   return {
     changes,
     spans,
@@ -154,16 +137,9 @@ export function useChordEditing(hear: (chord: ChordOrNone) => void): ChordEditin
       const ids = selected.has(picked.id) ? selected : new Set([picked.id]);
       move(ids, toTicks - picked.startTicks);
     },
-    insertBar() {
-      const { at, length } = bar();
-      shiftTime('Insert a bar of chords', insertTime(changes, sections, at, length));
-    },
-    removeBar() {
-      const { at, length } = bar();
-      shiftTime('Remove a bar of chords', removeTime(changes, sections, at, length, createId));
-    },
     nameSection(name) {
-      const next = putSection(sections, bar().at, name, createId);
+      const barStart = time.barStartTicks(time.barAt(place ?? 0).bar);
+      const next = putSection(sections, barStart, name, createId);
       if (next.length > 0 || sections.length > 0)
         apply(name.trim() ? `Section ${name.trim()}` : 'No section here', {
           type: 'song.set',

@@ -1,0 +1,218 @@
+import { describe, expect, it } from 'vitest';
+import { chordSymbol, parseChord } from '../theory/index.ts';
+import {
+  applyEdit,
+  changesOf,
+  createSong,
+  planInsertion,
+  planRemoval,
+  songSchema,
+  type Change,
+  type NotePart,
+  type RecordingPart,
+  type Song,
+  type TimePlan,
+} from './index.ts';
+
+const BAR = 3840;
+type Keys = Extract<NotePart, { kind: 'notes' }>;
+const look = { mark: 'P', colour: 0, levelDb: 0, pan: 0, mute: false, solo: false };
+const change = (id: string, bar: number, symbol: string): Change => {
+  const parsed = parseChord(symbol);
+  if ('error' in parsed) throw new Error(parsed.error);
+  return { id, startTicks: bar * BAR, chord: parsed.chord };
+};
+const changes = [change('a', 0, 'G'), change('b', 1, 'C'), change('c', 2, 'D7'), change('d', 3, 'G')];
+/** A note of half a bar, in bars of the song; its passage starts at bar 1. */
+const note = (id: string, bar: number) => ({
+  id,
+  startTicks: (bar - 1) * BAR,
+  lengthTicks: BAR / 2,
+  midi: 60,
+  velocity: 90,
+});
+const keys: Keys = {
+  ...look,
+  kind: 'notes',
+  id: 'keys',
+  name: 'Keys',
+  program: 4,
+  follows: { aim: 'chord', way: 'nearest', bassOnBass: false, writtenOver: changes },
+  passages: [
+    {
+      type: 'notes',
+      id: 'k',
+      startTicks: BAR,
+      lengthTicks: 3 * BAR,
+      notes: [note('early', 1.75), note('second', 2), note('late', 3.5)],
+      bends: [
+        { startTicks: 0, semitones: 0 },
+        { startTicks: BAR, semitones: 1 },
+      ],
+    },
+  ],
+};
+const recording = (id: string, startTicks: number): RecordingPart => ({
+  ...look,
+  kind: 'recording',
+  id,
+  name: id,
+  material: 'voice',
+  passages: [
+    {
+      type: 'recording',
+      id: 'r',
+      startTicks,
+      recordingHash: 'a'.repeat(64),
+      offsetSeconds: 0,
+      // Three bars at 120 bpm.
+      durationSeconds: 6,
+      line: null,
+    },
+  ],
+});
+const song: Song = {
+  ...createSong('s', 'Song'),
+  changes,
+  tempoMap: [
+    { startTicks: 0, bpm: 120 },
+    { startTicks: 2 * BAR, bpm: 90 },
+  ],
+  sections: [{ id: 'v', startTicks: 2 * BAR, name: 'Verse' }],
+  parts: [keys, recording('Lead voice', 0), recording('Second voice', 2 * BAR)],
+};
+
+function done({ edit }: TimePlan, before = song): Song {
+  const applied = applyEdit(before, edit!);
+  expect(songSchema.parse(applied.song)).toEqual(applied.song);
+  expect(applyEdit(applied.song, applied.inverse).song).toEqual(before);
+  return applied.song;
+}
+const chordsOf = (each: readonly Change[]) =>
+  each.map(({ startTicks, chord }) => `${startTicks / BAR}:${chordSymbol(chord)}`);
+const keysOf = ({ parts }: Song) => parts[0] as Keys;
+/** Of the notes of the keys, in bars of the song. */
+const notesOf = (each: Song) =>
+  keysOf(each).passages.flatMap(({ startTicks, notes }) =>
+    notes.map(({ id, startTicks: start }) => [id, (startTicks + start) / BAR]),
+  );
+const startOf = ({ parts }: Song, id: string) => parts.find((part) => part.id === id)!.passages[0].startTicks;
+
+describe('bars put into a song', () => {
+  const plan = planInsertion(song, 3, 2);
+  const after = done(plan);
+
+  it('move all that comes after them', () => {
+    expect(chordsOf(changesOf(after))).toEqual(['0:G', '1:C', '4:D7', '5:G']);
+    expect(after.sections![0].startTicks).toBe(4 * BAR);
+    expect(notesOf(after)).toEqual([
+      ['early', 1.75],
+      ['second', 4],
+      ['late', 5.5],
+    ]);
+    expect(keysOf(after).passages[0]).toMatchObject({ startTicks: BAR, lengthTicks: 5 * BAR });
+    expect(keysOf(after).passages[0].bends!.map(({ startTicks }) => startTicks / BAR)).toEqual([0, 3]);
+    expect(startOf(after, 'Second voice')).toBe(4 * BAR);
+  });
+
+  it('take the tempo of the time before them', () => {
+    expect(after.tempoMap).toEqual([
+      { startTicks: 0, bpm: 120 },
+      { startTicks: 4 * BAR, bpm: 90 },
+    ]);
+    expect(after.metreMap).toEqual(song.metreMap);
+  });
+
+  it('leave a recording whole that sounds across them, and say so', () => {
+    expect(startOf(after, 'Lead voice')).toBe(0);
+    expect(plan).toMatchObject({
+      moving: ['Keys', 'Second voice'],
+      staying: ['Lead voice'],
+      removedNotes: 0,
+    });
+  });
+
+  it('move what a part was written over with its notes', () => {
+    expect(chordsOf(keysOf(after).follows!.writtenOver)).toEqual(chordsOf(changesOf(after)));
+  });
+
+  it('go in front of everything', () => {
+    const intro = done(planInsertion(song, 1, 8));
+    expect(chordsOf(changesOf(intro))).toEqual(['8:G', '9:C', '10:D7', '11:G']);
+    expect(intro.tempoMap.map(({ startTicks }) => startTicks / BAR)).toEqual([0, 10]);
+    expect(startOf(intro, 'Lead voice')).toBe(8 * BAR);
+    expect(notesOf(intro).map(([, bar]) => bar)).toEqual([9.75, 10, 11.5]);
+    expect(keysOf(intro).passages[0]).toMatchObject({ startTicks: 9 * BAR, lengthTicks: 3 * BAR });
+    expect(keysOf(intro).passages[0].notes).toEqual(keys.passages[0].notes);
+  });
+
+  it('are as long as the bars before them', () => {
+    // Bars of three quarters from bar 3 on.
+    const metreMap = [...song.metreMap, { startTicks: 2 * BAR, beats: 3, unit: 4 as const }];
+    const metres = { ...song, metreMap };
+    expect(done(planInsertion(metres, 3, 1), metres).metreMap[1].startTicks).toBe(3 * BAR);
+    const late = done(planInsertion(metres, 4, 1), metres);
+    expect(late.metreMap).toEqual(metreMap);
+    expect(chordsOf(changesOf(late))).toEqual(['0:G', '1:C', '2:D7', '3.75:G']);
+  });
+
+  it('are nothing in a song that has nothing there', () => {
+    expect(planInsertion(createSong('s', 'Song'), 1, 1)).toEqual({
+      edit: undefined,
+      moving: [],
+      staying: [],
+      removedNotes: 0,
+    });
+  });
+});
+
+describe('bars taken out of a song', () => {
+  const createId = () => 'new';
+
+  it('take what starts in them along, and the rest moves up', () => {
+    const plan = planRemoval(song, 3, 1, createId);
+    const after = done(plan);
+    expect(chordsOf(changesOf(after))).toEqual(['0:G', '1:C', '2:G']);
+    expect(notesOf(after)).toEqual([
+      ['early', 1.75],
+      ['late', 2.5],
+    ]);
+    expect(keysOf(after).passages[0].lengthTicks).toBe(2 * BAR);
+    expect(plan).toMatchObject({ moving: ['Keys'], staying: ['Lead voice'], removedNotes: 1 });
+    // What begins within them begins at their place.
+    expect(startOf(after, 'Second voice')).toBe(2 * BAR);
+  });
+
+  it('keep tempo, section and bend that hold on behind them', () => {
+    const inside = { ...song, tempoMap: [song.tempoMap[0], { startTicks: 1.5 * BAR, bpm: 90 }] };
+    const after = done(planRemoval(inside, 2, 1, createId), inside);
+    expect(after.tempoMap).toEqual([
+      { startTicks: 0, bpm: 120 },
+      { startTicks: BAR, bpm: 90 },
+    ]);
+    expect(after.sections).toEqual([{ id: 'v', startTicks: BAR, name: 'Verse' }]);
+    expect(chordsOf(changesOf(after))).toEqual(['0:G', '1:D7', '2:G']);
+    expect(keysOf(after).passages[0]).toMatchObject({
+      startTicks: BAR,
+      lengthTicks: 2 * BAR,
+      bends: [{ startTicks: 0, semitones: 1 }],
+    });
+    expect(notesOf(after)).toEqual([
+      ['second', 1],
+      ['late', 2.5],
+    ]);
+  });
+
+  it('may hold a whole passage', () => {
+    const after = done(planRemoval(song, 2, 3, createId));
+    expect(keysOf(after).passages).toEqual([]);
+    expect(chordsOf(changesOf(after))).toEqual(['0:G', '1:G']);
+  });
+
+  it('may be the first', () => {
+    const after = done(planRemoval(song, 1, 2, createId));
+    expect(after.tempoMap).toEqual([{ startTicks: 0, bpm: 90 }]);
+    expect(startOf(after, 'Second voice')).toBe(0);
+    expect(startOf(after, 'Lead voice')).toBe(0);
+  });
+});

@@ -1,0 +1,185 @@
+/** Bars put into a song or taken out of it, so that everything after them moves along; as one edit. */
+import type { Ticks } from '../signal/index.ts';
+import { changesOf, type ChangesChange } from './changes.ts';
+import { insertTime, removeTime, withoutTime } from './changeMoves.ts';
+import type { Edit, SimpleEdit } from './edit.ts';
+import {
+  TICKS_PER_QUARTER,
+  type Change,
+  type NotePassage,
+  type Part,
+  type RecordingPassage,
+  type Song,
+} from './schema.ts';
+import { createTimeMap } from './timeMap.ts';
+
+export interface TimePlan {
+  /** Undefined where nothing moves. */
+  edit: Edit | undefined;
+  /** Names of parts of which something moves or goes. */
+  moving: string[];
+  /** Names of recordings that sound across the place: they are not cut, and stay where they are. */
+  staying: string[];
+  /** Notes that go. */
+  removedNotes: number;
+}
+
+/**
+ * So many bars in front of a bar (1 = first): what starts there or later moves by them. A note that sounds across the
+ * place stays; the new bars have the tempo and the metre of the time before them.
+ */
+export function planInsertion(song: Song, bar: number, bars: number): TimePlan {
+  const atTicks = createTimeMap(song).barStartTicks(bar);
+  const { beats, unit } =
+    song.metreMap.findLast(({ startTicks }) => startTicks < atTicks) ?? song.metreMap[0];
+  const lengthTicks = (bars * beats * 4 * TICKS_PER_QUARTER) / unit;
+  const startOf = (ticks: Ticks) => (ticks >= atTicks ? ticks + lengthTicks : ticks);
+  return plan(song, {
+    atTicks,
+    startOf,
+    endOf: (ticks) => (ticks > atTicks ? ticks + lengthTicks : ticks),
+    goes: () => false,
+    map: (entries) => entries.map((entry) => ({ ...entry, startTicks: startOf(entry.startTicks) })),
+    changes: (changes) => insertTime(changes, [], atTicks, lengthTicks).changes,
+  });
+}
+
+/**
+ * So many bars from a bar on taken out: what starts within them goes, what starts after them moves up. Tempo, metre, bend,
+ * section and chord in force at their end hold from there on. A recording that begins within them begins at the place.
+ */
+export function planRemoval(song: Song, bar: number, bars: number, createId: () => string): TimePlan {
+  const time = createTimeMap(song);
+  const [atTicks, end] = [time.barStartTicks(bar), time.barStartTicks(bar + bars)];
+  const lengthTicks = end - atTicks;
+  const startOf = (ticks: Ticks) => (ticks >= end ? ticks - lengthTicks : Math.min(ticks, atTicks));
+  return plan(song, {
+    atTicks,
+    startOf,
+    endOf: startOf,
+    goes: (ticks) => ticks >= atTicks && ticks < end,
+    map: (entries) => withoutTime(entries, atTicks, end),
+    changes: (changes) => removeTime(changes, [], atTicks, lengthTicks, createId).changes,
+  });
+}
+
+/** What happens to time at a place. */
+interface Shift {
+  atTicks: Ticks;
+  /** Where what starts or ends at a place does so now. */
+  startOf(ticks: Ticks): Ticks;
+  endOf(ticks: Ticks): Ticks;
+  /** Whether a note that starts there goes. */
+  goes(ticks: Ticks): boolean;
+  /** Entries of which each holds until the next. */
+  map<T extends { startTicks: Ticks }>(entries: readonly T[]): T[];
+  changes(changes: readonly Change[]): ChangesChange;
+}
+
+function plan(song: Song, shift: Shift): TimePlan {
+  const edits = frameEdits(song, shift);
+  const result: TimePlan = { edit: undefined, moving: [], staying: [], removedNotes: 0 };
+  const time = createTimeMap(song);
+  for (const part of song.parts) {
+    const partEdits = writtenOverEdits(part, shift);
+    let stays = false;
+    for (const passage of part.passages) {
+      if (passage.type === 'notes') {
+        partEdits.push(...notePassageEdits(part, passage, shift));
+        const { startTicks, notes } = passage;
+        result.removedNotes += notes.filter((note) => shift.goes(startTicks + note.startTicks)).length;
+      } else if (passage.startTicks >= shift.atTicks) {
+        partEdits.push(...recordingEdits(part, passage, shift));
+      } else {
+        const endSeconds = time.secondsAt(passage.startTicks) + passage.durationSeconds;
+        stays ||= endSeconds > time.secondsAt(shift.atTicks);
+      }
+    }
+    if (partEdits.length > 0) result.moving.push(part.name);
+    if (stays) result.staying.push(part.name);
+    edits.push(...partEdits);
+  }
+  if (edits.length > 0) result.edit = { type: 'batch', edits };
+  return result;
+}
+
+/** Changes, sections, tempo and metre. */
+function frameEdits(song: Song, shift: Shift): SimpleEdit[] {
+  const { remove, put } = shift.changes(changesOf(song));
+  const patch = {
+    tempoMap: fromZero(shift.map(song.tempoMap)),
+    metreMap: fromZero(shift.map(song.metreMap)),
+    ...(song.sections && { sections: shift.map(song.sections) }),
+  };
+  const edits: SimpleEdit[] = [];
+  if (remove.length + put.length > 0) edits.push({ type: 'changes.put', remove, put });
+  const { tempoMap, metreMap, sections: before } = song;
+  const now = { tempoMap, metreMap, ...(before && { sections: before }) };
+  if (!same(patch, now)) edits.push({ type: 'song.set', patch });
+  return edits;
+}
+
+/** A map starts with the song, also where its first entry would have moved. */
+function fromZero<T extends { startTicks: Ticks }>([first, ...rest]: readonly T[]): T[] {
+  return [{ ...first, startTicks: 0 }, ...rest];
+}
+
+/** What a part was written over moves along with its notes. */
+function writtenOverEdits(part: Part, shift: Shift): SimpleEdit[] {
+  if (part.kind === 'drums' || !part.follows) return [];
+  const { writtenOver } = part.follows;
+  const { remove, put } = shift.changes(writtenOver);
+  if (remove.length + put.length === 0) return [];
+  const gone = new Set([...remove, ...put.map(({ id }) => id)]);
+  const moved = [...writtenOver.filter(({ id }) => !gone.has(id)), ...put];
+  return [
+    {
+      type: 'part.follow',
+      partId: part.id,
+      follows: { ...part.follows, writtenOver: moved.sort((a, b) => a.startTicks - b.startTicks) },
+    },
+  ];
+}
+
+function recordingEdits(part: Part, { id, startTicks }: RecordingPassage, shift: Shift): SimpleEdit[] {
+  const moved = shift.startOf(startTicks);
+  if (moved === startTicks) return [];
+  return [{ type: 'passage.set', partId: part.id, passageId: id, patch: { startTicks: moved } }];
+}
+
+function notePassageEdits(part: Part, passage: NotePassage, shift: Shift): SimpleEdit[] {
+  const at = { partId: part.id, passageId: passage.id };
+  const { startTicks, lengthTicks, notes, bends } = passage;
+  const start = shift.startOf(startTicks);
+  const length = Math.max(0, shift.endOf(startTicks + lengthTicks) - start);
+  if (lengthTicks > 0 && length === 0) return [{ type: 'passage.remove', ...at }];
+  /** Places within the passage. */
+  const inSong = <T extends { startTicks: Ticks }>(each: T): T => ({
+    ...each,
+    startTicks: startTicks + each.startTicks,
+  });
+  const inPassage = <T extends { startTicks: Ticks }>(each: T): T => ({
+    ...each,
+    startTicks: each.startTicks - start,
+  });
+  const patch = {
+    startTicks: start,
+    lengthTicks: length,
+    ...(bends && { bends: shift.map(bends.map(inSong)).map(inPassage) }),
+  };
+  const edits: SimpleEdit[] = [];
+  if (!same(patch, { startTicks, lengthTicks, ...(bends && { bends }) }))
+    edits.push({ type: 'passage.set', ...at, patch });
+  const remove = notes.filter((note) => shift.goes(startTicks + note.startTicks)).map(({ id }) => id);
+  const gone = new Set(remove);
+  const put = notes.flatMap((note) => {
+    const place = shift.startOf(startTicks + note.startTicks) - start;
+    return gone.has(note.id) || place === note.startTicks ? [] : [{ ...note, startTicks: place }];
+  });
+  if (remove.length + put.length > 0) edits.push({ type: 'passage.notes', ...at, remove, put });
+  return edits;
+}
+
+function same(a: object, b: object): boolean {
+  return JSON.stringify(a) === JSON.stringify(b);
+}
