@@ -31,33 +31,50 @@ export function createSpectralFlux({ withAmplitudes = false } = {}): SpectralFlu
     { window: Float32Array.from(hannWindow(WINDOW_SAMPLES)) },
   );
   const bands = bandEdges();
-  const history: Float32Array[] = Array.from({ length: LAG_FRAMES }, () =>
-    new Float32Array(bands.length - 1).fill(-100),
-  );
+  const bandCount = bands.length - 1;
+  // Those of the frames before, then those of the frames of a run.
+  const levels = new Float32Array((LAG_FRAMES + FRAMES_AT_ONCE) * bandCount).fill(-100);
 
   const amplitudes = Array.from(
     { length: withAmplitudes ? FRAMES_AT_ONCE : 0 },
     () => new Float32Array(bins),
   );
 
-  const flux = (powers: Float32Array, frame: number): number => {
-    const now = new Float32Array(bands.length - 1);
-    for (let b = 0; b < now.length; b++) {
-      let sum = 0;
-      for (let bin = bands[b]; bin < bands[b + 1]; bin++) sum += powers[FRAMES_AT_ONCE * bin + frame];
-      now[b] = 10 * Math.log10(sum / (bands[b + 1] - bands[b]) + 1e-9);
+  const setLevels = (powers: Float32Array) => {
+    for (let b = 0; b < bandCount; b++) {
+      let [sum0, sum1, sum2, sum3] = [0, 0, 0, 0];
+      for (
+        let at = FRAMES_AT_ONCE * bands[b], end = FRAMES_AT_ONCE * bands[b + 1];
+        at < end;
+        at += FRAMES_AT_ONCE
+      ) {
+        sum0 += powers[at];
+        sum1 += powers[at + 1];
+        sum2 += powers[at + 2];
+        sum3 += powers[at + 3];
+      }
+      const width = bands[b + 1] - bands[b];
+      const at = LAG_FRAMES * bandCount + b;
+      levels[at] = decibels(sum0 / width);
+      levels[at + bandCount] = decibels(sum1 / width);
+      levels[at + 2 * bandCount] = decibels(sum2 / width);
+      levels[at + 3 * bandCount] = decibels(sum3 / width);
     }
-    const before = history.shift()!;
-    history.push(now);
-    let rise = 0;
-    for (let b = 0; b < now.length; b++) {
-      let reference = before[b];
-      if (b > 0 && before[b - 1] > reference) reference = before[b - 1];
-      if (b + 1 < now.length && before[b + 1] > reference) reference = before[b + 1];
-      const difference = now[b] - reference;
-      if (difference > 0) rise += difference;
+  };
+
+  /** Mean rise since the frame `LAG_FRAMES` before. */
+  const rise = (frame: number): number => {
+    const before = frame * bandCount;
+    const now = before + LAG_FRAMES * bandCount;
+    let sum = 0;
+    for (let b = 0; b < bandCount; b++) {
+      let reference = levels[before + b];
+      if (b > 0 && levels[before + b - 1] > reference) reference = levels[before + b - 1];
+      if (b + 1 < bandCount && levels[before + b + 1] > reference) reference = levels[before + b + 1];
+      const difference = levels[now + b] - reference;
+      if (difference > 0) sum += difference;
     }
-    return rise / now.length;
+    return sum / bandCount;
   };
 
   return {
@@ -66,12 +83,17 @@ export function createSpectralFlux({ withAmplitudes = false } = {}): SpectralFlu
     run(signal, offsets) {
       spectra.take(signal, offsets);
       const powers = spectra.run();
-      return offsets.map((_, f) => {
-        if (amplitudes.length > 0) rootsOf(powers, f, amplitudes[f]);
-        return flux(powers, f);
-      });
+      setLevels(powers);
+      const rises = offsets.map((_, f) => rise(f));
+      levels.copyWithin(0, offsets.length * bandCount, (offsets.length + LAG_FRAMES) * bandCount);
+      amplitudes.forEach((each, f) => rootsOf(powers, f, each));
+      return rises;
     },
   };
+}
+
+function decibels(power: number): number {
+  return 10 * Math.log10(power + 1e-9);
 }
 
 function rootsOf(powers: Float32Array, frame: number, out: Float32Array): void {

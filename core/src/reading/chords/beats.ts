@@ -3,7 +3,7 @@
  * 2007, "Beat tracking by dynamic programming"). Differences: the tempo looks at four multiples of a beat and prefers
  * what people tap; beats are refined to the strongest rise within 35 ms.
  */
-import { FRAMES_AT_ONCE, quantile, type Seconds } from '../../signal/index.ts';
+import { clamp, FRAMES_AT_ONCE, quantile, type Seconds } from '../../signal/index.ts';
 import { KEYS, LOWEST_KEY, type Activations } from '../chordal/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
 import { createSpectralFlux } from '../spectralFlux.ts';
@@ -187,16 +187,22 @@ function beatsAt(strength: Float32Array, bpm: number): Beats {
     { length: longest + 1 },
     (_, lag) => deviation * STIFFNESS * Math.log(Math.max(1, lag) / period) ** 2,
   );
+  // From the period outwards to both sides: what lies further off than the highest score so far makes up for cannot win.
+  const middle = clamp(Math.round(period), shortest, longest);
+  let highest = 0;
   for (let t = 0; t < strength.length; t++) {
-    let best = 0;
-    for (let lag = shortest; lag <= longest && lag <= t; lag++) {
+    let [best, from] = [0, -1];
+    for (let lag = Math.min(middle, t); lag >= shortest && highest - penalty[lag] > best; lag--) {
       const value = score[t - lag] - penalty[lag];
-      if (value > best) {
-        best = value;
-        before[t] = t - lag;
-      }
+      if (value > best) [best, from] = [value, t - lag];
     }
+    for (let lag = middle + 1; lag <= longest && lag <= t && highest - penalty[lag] > best; lag++) {
+      const value = score[t - lag] - penalty[lag];
+      if (value > best) [best, from] = [value, t - lag];
+    }
+    before[t] = from;
     score[t] = strength[t] + best;
+    if (score[t] > highest) highest = score[t];
   }
   let last = strength.length - 1;
   for (let t = Math.max(0, Math.floor(strength.length - period)); t < strength.length; t++)
