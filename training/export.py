@@ -1,5 +1,6 @@
 """
 Weights for the application: python3 -m training.export FILE.pt core/src/reading/chordal/networkWeights.json
+(and, with --coarse at the end, of the coarse network: coarseNetworkWeights.json)
 
 Batch norms are folded into weights and biases; weights become whole numbers of eight bits with a scale for each
 output (a hundredth of the largest weight is lost at most, and no score).
@@ -12,6 +13,7 @@ import sys
 import numpy as np
 import torch
 
+from .coarse import coarse_reader
 from .network import HARMONICS_A, HARMONICS_B, Reader
 
 BIAS_DIGITS = 5
@@ -56,7 +58,7 @@ def export(model):
 
 
 def main():
-    model = Reader()
+    model = coarse_reader() if "--coarse" in sys.argv else Reader()
     model.load_state_dict(torch.load(sys.argv[1]))
     with open(sys.argv[2], "w") as file:
         json.dump(export(model), file, separators=(",", ":"))

@@ -63,26 +63,36 @@ def targets(notes, first, frames):
     return onset, active, velocity, offset
 
 
+def draw(clips, rng, frames):
+    """Frames of a clip somewhat louder or softer, brighter or darker, higher or lower: maps in 0–1 (frames, 2, bins),
+    which clip, its first frame, and keys moved up."""
+    index = int(rng.integers(len(clips.maps)))
+    first = int(rng.integers(clips.maps[index].shape[0] - frames))
+    x = clips.scaled(index, first, frames, gain_db=rng.uniform(-8, 5))
+    tilt = rng.uniform(-12, 12) / RANGE_DB * np.linspace(-0.5, 0.5, BINS)
+    x = np.clip(x + (x > 0) * tilt.astype(np.float32), 0, 1)
+    keys = int(rng.integers(-SHIFT_KEYS, SHIFT_KEYS + 1))
+    return moved(x, 3 * keys, x[..., :1]), index, first, keys
+
+
+def moved(values, steps, below=0):
+    """Moved up along the last axis; `below` comes in at its start, nothing at its end."""
+    result = np.zeros_like(values)
+    if steps >= 0:
+        result[..., steps:] = values[..., :values.shape[-1] - steps]
+        result[..., :steps] = below
+    else:
+        result[..., :steps] = values[..., -steps:]
+    return result
+
+
 def batch(clips, rng):
     maps, labels = [], []
     for _ in range(BATCH):
-        index = int(rng.integers(len(clips.maps)))
-        first = int(rng.integers(clips.maps[index].shape[0] - FRAMES))
-        x = clips.scaled(index, first, FRAMES, gain_db=rng.uniform(-8, 5))
-        tilt = rng.uniform(-12, 12) / RANGE_DB * np.linspace(-0.5, 0.5, BINS)
-        x = np.clip(x + (x > 0) * tilt.astype(np.float32), 0, 1)
+        x, index, first, keys = draw(clips, rng, FRAMES)
         notes = clips.notes[index].copy()
-        shift = int(rng.integers(-SHIFT_KEYS, SHIFT_KEYS + 1))
-        if shift:
-            moved = np.zeros_like(x)
-            if shift > 0:
-                moved[..., 3 * shift:] = x[..., :-3 * shift]
-                moved[..., :3 * shift] = x[..., :1]
-            else:
-                moved[..., :3 * shift] = x[..., -3 * shift:]
-            x = moved
-            notes[:, 2] += shift
-            notes = notes[(notes[:, 2] >= 0) & (notes[:, 2] < KEYS)]
+        notes[:, 2] += keys
+        notes = notes[(notes[:, 2] >= 0) & (notes[:, 2] < KEYS)]
         maps.append(x.transpose(1, 0, 2))
         labels.append(np.stack(targets(notes, first, FRAMES)))
     return torch.from_numpy(np.stack(maps)), torch.from_numpy(np.stack(labels))
@@ -111,32 +121,11 @@ def evaluate(model, clips):
     return np.mean(scores, axis=0)
 
 
-def main():
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--data", required=True)
-    parser.add_argument("--check")
-    parser.add_argument("--out", required=True)
-    parser.add_argument("--start")
-    parser.add_argument("--steps", type=int, default=3000)
-    parser.add_argument("--rate", type=float, default=4e-3)
-    parser.add_argument("--threads", type=int, default=1)
-    parser.add_argument("--seed", type=int, default=1)
-    options = parser.parse_args()
-    torch.manual_seed(options.seed)
-    torch.set_num_threads(options.threads)
-    rng = np.random.default_rng(options.seed)
-    paths = sorted(glob.glob(options.data + "/*[0-9].npz"))
-    clips, apart = Clips(paths[KEPT_APART:]), Clips(paths[:KEPT_APART])
-    check = Clips(sorted(glob.glob(options.check + "/*[0-9].npz"))) if options.check else None
-    model = Reader()
-    if options.start and options.start.endswith(".json"):
-        model = reader_from_export(options.start, torch.cat([batch(clips, rng)[0] for _ in range(8)]))
-    elif options.start:
-        model.load_state_dict(torch.load(options.start))
-    average = Reader()
+def fit(model, average, options, next_batch, loss, judge):
+    """Trains `model`; `average` follows it and is saved, with what `judge` says of it."""
     average.load_state_dict(model.state_dict())
     optimiser = torch.optim.AdamW(model.parameters(), lr=options.rate, weight_decay=1e-3)
-    print(sum(p.numel() for p in model.parameters()), "weights,", len(clips.maps), "clips", flush=True)
+    print(sum(p.numel() for p in model.parameters()), "weights", flush=True)
     begin, running = time.time(), 0.0
     for step in range(1, options.steps + 1):
         progress = step / options.steps
@@ -144,8 +133,8 @@ def main():
         for group in optimiser.param_groups:
             group["lr"] = max(rate, LOWEST_RATE)
         model.train()
-        maps, labels = batch(clips, rng)
-        value = loss_of(model(maps), labels)
+        maps, labels = next_batch()
+        value = loss(model(maps), labels)
         optimiser.zero_grad()
         value.backward()
         torch.nn.utils.clip_grad_norm_(model.parameters(), 1.0)
@@ -160,10 +149,48 @@ def main():
             running = 0.0
         if step % 500 == 0 or step == options.steps:
             torch.save(average.state_dict(), options.out)
-            line = "apart %.3f %.3f" % tuple(evaluate(average, apart))
-            if check:
-                line += "  check %.3f %.3f" % tuple(evaluate(average, check))
-            print(line, flush=True)
+            average.eval()
+            print(judge(average), flush=True)
+
+
+def arguments(steps):
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--data", required=True)
+    parser.add_argument("--check")
+    parser.add_argument("--out", required=True)
+    parser.add_argument("--start")
+    parser.add_argument("--steps", type=int, default=steps)
+    parser.add_argument("--rate", type=float, default=4e-3)
+    parser.add_argument("--threads", type=int, default=1)
+    parser.add_argument("--seed", type=int, default=1)
+    options = parser.parse_args()
+    torch.manual_seed(options.seed)
+    torch.set_num_threads(options.threads)
+    return options
+
+
+def load(options):
+    """Clips to train on, clips kept apart, and check clips or None."""
+    paths = sorted(glob.glob(options.data + "/*[0-9].npz"))
+    check = Clips(sorted(glob.glob(options.check + "/*[0-9].npz"))) if options.check else None
+    return Clips(paths[KEPT_APART:]), Clips(paths[:KEPT_APART]), check
+
+
+def main():
+    options = arguments(3000)
+    rng = np.random.default_rng(options.seed)
+    clips, apart, check = load(options)
+    model = Reader()
+    if options.start and options.start.endswith(".json"):
+        model = reader_from_export(options.start, torch.cat([batch(clips, rng)[0] for _ in range(8)]))
+    elif options.start:
+        model.load_state_dict(torch.load(options.start))
+
+    def judge(average):
+        line = "apart %.3f %.3f" % tuple(evaluate(average, apart))
+        return line + ("  check %.3f %.3f" % tuple(evaluate(average, check)) if check else "")
+
+    fit(model, Reader(), options, lambda: batch(clips, rng), loss_of, judge)
 
 
 if __name__ == "__main__":

@@ -83,6 +83,68 @@ export function convolve24(
   }
 }
 
+/** {@link convolve24} for 16 outputs. */
+export function convolve16(
+  input: usize,
+  frameBytes: i32,
+  keyBytes: i32,
+  taps: usize,
+  tapCount: i32,
+  pairs: i32,
+  weights: usize,
+  bias: usize,
+  scales: usize,
+  output: usize,
+  outputFrameBytes: i32,
+  residual: usize,
+  frames: i32,
+  keys: i32,
+): void {
+  for (let frame = 0; frame < frames; frame++) {
+    for (let key = 0; key < keys; key += 2) {
+      const base = input + frame * frameBytes + key * keyBytes;
+      const start = bias + key * 64;
+      let a0 = v128.load(start, 0);
+      let a1 = v128.load(start, 16);
+      let a2 = v128.load(start, 32);
+      let a3 = v128.load(start, 48);
+      let b0 = v128.load(start, 64);
+      let b1 = v128.load(start, 80);
+      let b2 = v128.load(start, 96);
+      let b3 = v128.load(start, 112);
+      let w = weights;
+      for (let tap = 0; tap < tapCount; tap++) {
+        let p = base + load<i32>(taps + 4 * tap);
+        const end = p + 4 * pairs;
+        while (p < end) {
+          const x = v128.load32_splat(p);
+          const y = v128.load32_splat(p + keyBytes);
+          let v = v128.load(w, 0);
+          a0 = i32x4.add(a0, i32x4.dot_i16x8_s(x, v));
+          b0 = i32x4.add(b0, i32x4.dot_i16x8_s(y, v));
+          v = v128.load(w, 16);
+          a1 = i32x4.add(a1, i32x4.dot_i16x8_s(x, v));
+          b1 = i32x4.add(b1, i32x4.dot_i16x8_s(y, v));
+          v = v128.load(w, 32);
+          a2 = i32x4.add(a2, i32x4.dot_i16x8_s(x, v));
+          b2 = i32x4.add(b2, i32x4.dot_i16x8_s(y, v));
+          v = v128.load(w, 48);
+          a3 = i32x4.add(a3, i32x4.dot_i16x8_s(x, v));
+          b3 = i32x4.add(b3, i32x4.dot_i16x8_s(y, v));
+          w += 64;
+          p += 4;
+        }
+      }
+      const out = output + frame * outputFrameBytes + key * 32;
+      const added = residual ? residual + frame * outputFrameBytes + key * 32 : 0;
+      finish(a0, a1, scales, 0, out, added);
+      finish(a2, a3, scales + 32, 16, out, added);
+      finish(b0, b1, scales, 32, out, added);
+      finish(b2, b3, scales + 32, 48, out, added);
+    }
+  }
+}
+
 @inline
 function finish(low: v128, high: v128, scales: usize, offset: usize, out: usize, residual: usize): void {
   let sum = i16x8.narrow_i32x4_s(scaled(low, v128.load(scales)), scaled(high, v128.load(scales, 16)));

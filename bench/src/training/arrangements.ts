@@ -23,7 +23,7 @@ export async function heardArrangements(rounds: number, cache?: string): Promise
       downbeats,
       chords,
       evidence: beatEvidence(samples, activations),
-      activations: { ...activations, onset: none, offset: none, level: none },
+      activations: { ...activations, onset: none, level: none },
     });
     process.stderr.write('.');
   }

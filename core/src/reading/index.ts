@@ -41,15 +41,6 @@ export {
   type OnsetReader,
 } from './onsets.ts';
 export { combineActivations, computeActivations, type Activations } from './chordal/index.ts';
-export {
-  createNetwork,
-  fillInput,
-  HEADS,
-  networkInput,
-  networkWeights,
-  type LayerWeights,
-  type NetworkInput,
-} from './chordal/index.ts';
 export { DEFAULT_SENSITIVITY, decodeNotes, findNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
 export { confidenceOf, type ConfidenceWeights } from './chordal/confidence.ts';
 export { contextOf } from './chordal/noteContext.ts';

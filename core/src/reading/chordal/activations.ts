@@ -1,6 +1,6 @@
 /**
- * How likely it is, for every key and frame of a chordal recording, that a note starts, sounds and ends. From these
- * numbers notes are decoded with any sensitivity, and chords are read.
+ * How likely it is, for every key and frame of a chordal recording, that a note starts and sounds. From these numbers notes
+ * are decoded with any sensitivity, and chords are read.
  */
 import { quantile } from '../../signal/index.ts';
 import {
@@ -9,12 +9,13 @@ import {
   decimate,
   DROPPED_BITS,
   FLOOR_DB,
+  framesOf,
   STEP_DB,
   stepsOfPowers,
   type ChordalMaps,
 } from './frontEnd.ts';
 import { createNetwork, HEADS, INPUT_ONE, KEYS } from './network.ts';
-import { networkWeights } from './networkWeights.ts';
+import { coarseNetworkWeights, networkWeights } from './networkWeights.ts';
 import { estimateSpectralTuning } from './spectralTuning.ts';
 
 /** Probabilities × 255, frames × 88 keys, key 0 = MIDI 21; a frame is 11.6 ms. */
@@ -22,7 +23,6 @@ export interface Activations {
   frames: number;
   onset: Uint8Array;
   active: Uint8Array;
-  offset: Uint8Array;
   /** Level of each key's first harmonics in half decibels above {@link FLOOR_DB}. */
   level: Uint8Array;
   /** How far the recording is from A4 = 440 Hz, −50…50 cents. */
@@ -38,11 +38,13 @@ const SILENCE_DB = -85;
 /** Harmonics, in bins above the fundamental, whose power makes up the level of a note. */
 const LEVEL_HARMONICS = [1, 2, 3, 4].map((harmonic) => Math.round(36 * Math.log2(harmonic)));
 const MAPS_SHARE = 0.25;
+/** The coarse network looks at every second frame. */
+const COARSE_FRAMES = 2;
 
 export interface ActivationsSettings {
   /**
-   * Enough for chords, in three quarters of the time: every other frame is computed, the others are the mean of their
-   * neighbours, and no levels.
+   * Enough for chords, in a third of the time: a smaller network looks at every other frame, the others are the mean of
+   * their neighbours; no levels.
    */
   coarse?: boolean;
   /** Is told the share of the work that is done. */
@@ -54,36 +56,33 @@ export function computeActivations(
   samples: Float32Array,
   { coarse = false, onProgress = () => undefined }: ActivationsSettings = {},
 ): Activations {
-  const { frames, tuningCents, maps, scale } = networkInput(samples, (share) =>
-    onProgress(MAPS_SHARE * share),
-  );
+  const every = coarse ? COARSE_FRAMES : 1;
+  const { tuningCents, maps, scale } = networkInput(samples, every, (share) => onProgress(MAPS_SHARE * share));
+  const frames = framesOf(samples);
   const size = frames * KEYS;
   const result: Activations = {
     frames,
     onset: new Uint8Array(size),
     active: new Uint8Array(size),
-    offset: new Uint8Array(size),
     // Chords do not ask how loud a note is.
     level: coarse ? new Uint8Array(size) : levelsOf(maps),
     tuningCents,
   };
   if (!scale) return result;
-  const step = coarse ? 2 : 1;
-  createNetwork(networkWeights(), step).run(
-    frames,
+  createNetwork(coarse ? coarseNetworkWeights() : networkWeights()).run(
+    maps.frames,
     (frame, out) => fillInput(maps, scale, frame, out),
     (firstFrame, logits) => {
-      let at = firstFrame * KEYS;
-      for (let i = 0; i < logits.length; at += step * KEYS)
+      let at = firstFrame * every * KEYS;
+      for (let i = 0; i < logits.length; at += every * KEYS)
         for (let key = 0; key < KEYS; key++, i += HEADS) {
           result.onset[at + key] = 255 * logistic(logits[i]) + 0.5;
           result.active[at + key] = 255 * logistic(logits[i + 1]) + 0.5;
-          result.offset[at + key] = 255 * logistic(logits[i + 3]) + 0.5;
         }
       onProgress(MAPS_SHARE + (1 - MAPS_SHARE) * Math.min(1, at / size));
     },
   );
-  if (coarse) for (const plane of [result.onset, result.active, result.offset]) fillBetween(plane, frames);
+  if (coarse) for (const plane of [result.onset, result.active]) fillBetween(plane, frames);
   return result;
 }
 
@@ -96,29 +95,36 @@ function fillBetween(plane: Uint8Array, frames: number): void {
   }
 }
 
-export interface NetworkInput {
-  frames: number;
+interface NetworkInput {
   tuningCents: number;
   maps: ChordalMaps;
   /** What each step of the maps is for the network; absent where nothing sounds. */
   scale?: Int16Array;
 }
 
-/** What the network looks at. @param samples mono at 22,050 Hz */
-export function networkInput(samples: Float32Array, onProgress?: (share: number) => void): NetworkInput {
+/**
+ * What the network looks at.
+ * @param samples mono at 22,050 Hz
+ * @param every so many frames
+ */
+function networkInput(
+  samples: Float32Array,
+  every = 1,
+  onProgress?: (share: number) => void,
+): NetworkInput {
   const low = decimate(samples);
   const tuningCents = estimateSpectralTuning(low);
-  const maps = computeMaps(samples, low, tuningCents, onProgress);
+  const maps = computeMaps(samples, low, tuningCents, { every, onProgress });
   const top = loudestOf(maps);
-  if (top < SILENCE_DB) return { frames: maps.frames, tuningCents, maps };
+  if (top < SILENCE_DB) return { tuningCents, maps };
   const scale = Int16Array.from({ length: 256 }, (_, step) =>
     Math.round(INPUT_ONE * Math.min(1, Math.max(0, 1 + (FLOOR_DB + STEP_DB * step - top) / RANGE_DB))),
   );
-  return { frames: maps.frames, tuningCents, maps, scale };
+  return { tuningCents, maps, scale };
 }
 
 /** Both maps of one frame as the network takes them. */
-export function fillInput(maps: ChordalMaps, scale: Int16Array, frame: number, out: Int16Array): void {
+function fillInput(maps: ChordalMaps, scale: Int16Array, frame: number, out: Int16Array): void {
   const at = frame * 2 * BINS;
   for (let i = 0; i < 2 * BINS; i++) out[i] = scale[maps.values[at + i]];
 }
@@ -137,13 +143,12 @@ export function combineActivations(
     frames,
     onset: new Uint8Array(size),
     active: new Uint8Array(size),
-    offset: new Uint8Array(size),
     level: new Uint8Array(size),
     tuningCents: parts[0].activations.tuningCents,
   };
   for (const { activations, laterFrames } of parts) {
     const from = laterFrames * KEYS;
-    for (const field of ['onset', 'active', 'offset', 'level'] as const) {
+    for (const field of ['onset', 'active', 'level'] as const) {
       const [to, values] = [whole[field], activations[field]];
       for (let i = 0; i < values.length; i++) if (values[i] > to[from + i]) to[from + i] = values[i];
     }

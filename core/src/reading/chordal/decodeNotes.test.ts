@@ -11,7 +11,6 @@ function activationsOf(frames: number, notes: [number, number, number, number][]
     tuningCents: 0,
     onset: new Uint8Array(frames * KEYS),
     active: new Uint8Array(frames * KEYS),
-    offset: new Uint8Array(frames * KEYS),
     level: new Uint8Array(frames * KEYS).fill(150),
   };
   for (const [key, start, end, probability] of notes) {

@@ -49,6 +49,17 @@ interface Kernel extends Band {
   at: number;
 }
 
+/** Frames of a recording; frame t is centred on sample t · 256. @param samples mono at 22,050 Hz */
+export function framesOf(samples: Float32Array): number {
+  return Math.floor(samples.length / HOP_SAMPLES) + 1;
+}
+
+export interface MapsSettings {
+  /** Only every so many of {@link framesOf} is computed, the first included. */
+  every?: number;
+  onProgress?: (share: number) => void;
+}
+
 /**
  * @param samples mono at 22,050 Hz
  * @param low the same by {@link decimate}
@@ -58,9 +69,9 @@ export function computeMaps(
   samples: Float32Array,
   low: Float32Array,
   tuningCents: number,
-  onProgress?: (share: number) => void,
+  { every = 1, onProgress }: MapsSettings = {},
 ): ChordalMaps {
-  const frames = Math.floor(samples.length / HOP_SAMPLES) + 1;
+  const frames = Math.ceil(framesOf(samples) / every);
   const kernels = kernelsFor(tuningCents);
   const values = new Uint8Array(frames * 2 * BINS);
   const places = kernels.map((bank) => Int32Array.from(bank, ({ at }) => at));
@@ -70,7 +81,7 @@ export function computeMaps(
     if (frame % PROGRESS_FRAMES === 0) onProgress?.(frame / frames);
     SPECTRA.forEach((spectrum, i) => {
       const signal = spectrum.low ? low : samples;
-      const hop = spectrum.low ? HOP_SAMPLES / DECIMATION : HOP_SAMPLES;
+      const hop = (every * HOP_SAMPLES) / (spectrum.low ? DECIMATION : 1);
       const first = frame * hop - spectrum.size / 2;
       bands[i].take(signal, [first, first + hop, first + 2 * hop, first + 3 * hop]);
       const powers = bands[i].run();

@@ -28,15 +28,9 @@ export interface Kernel {
   floats(): Float32Array;
   /** Sixteen planes side by side, in blocks of eight bins; `offsets`: address of where each plane starts after `map`. */
   stack16(map: number, offsets: number, output: number, blocks: number): void;
-  /** 24 outputs of 16 bits a key, cut off below zero, plus what lies at `residual` (0: nothing). */
-  convolve24(
-    input: Rows & { keyBytes: number },
-    layer: KernelLayer,
-    output: Rows,
-    residual: number,
-    frames: number,
-    keys: number,
-  ): void;
+  /** 24 or 16 outputs of 16 bits a key, cut off below zero, plus what lies at `residual` (0: nothing). */
+  convolve24: Convolve;
+  convolve16: Convolve;
   /** Four outputs a key as floats, dense. */
   convolve4(
     input: Rows & { keyBytes: number },
@@ -47,10 +41,20 @@ export interface Kernel {
   ): void;
 }
 
+export type Convolve = (
+  input: Rows & { keyBytes: number },
+  layer: KernelLayer,
+  output: Rows,
+  residual: number,
+  frames: number,
+  keys: number,
+) => void;
+
 interface Exports {
   memory: WebAssembly.Memory;
   stack16(...numbers: number[]): void;
   convolve24(...numbers: number[]): void;
+  convolve16(...numbers: number[]): void;
   convolve4(...numbers: number[]): void;
 }
 
@@ -61,7 +65,7 @@ let compiled: WebAssembly.Module | undefined;
 
 export function createKernel(): Kernel {
   compiled ??= new WebAssembly.Module(Uint8Array.from(atob(KERNEL_BASE64), (c) => c.charCodeAt(0)));
-  const { memory, stack16, convolve24, convolve4 } = new WebAssembly.Instance(compiled, {})
+  const { memory, stack16, convolve24, convolve16, convolve4 } = new WebAssembly.Instance(compiled, {})
     .exports as unknown as Exports;
   // Address 0 means "none".
   let used = ALIGNMENT;
@@ -84,23 +88,8 @@ export function createKernel(): Kernel {
     integers: () => new Int16Array(memory.buffer),
     floats: () => new Float32Array(memory.buffer, 0, Math.floor(memory.buffer.byteLength / 4)),
     stack16,
-    convolve24: (input, layer, output, residual, frames, keys) =>
-      convolve24(
-        input.at,
-        input.frameBytes,
-        input.keyBytes,
-        layer.taps,
-        layer.tapCount,
-        layer.pairs,
-        layer.weights,
-        layer.bias,
-        layer.scales,
-        output.at,
-        output.frameBytes,
-        residual,
-        frames,
-        keys,
-      ),
+    convolve24: wide(convolve24),
+    convolve16: wide(convolve16),
     convolve4: (input, layer, output, frames, keys) =>
       convolve4(
         input.at,
@@ -117,4 +106,24 @@ export function createKernel(): Kernel {
         keys,
       ),
   };
+}
+
+function wide(convolve: Exports['convolve24']): Convolve {
+  return (input, layer, output, residual, frames, keys) =>
+    convolve(
+      input.at,
+      input.frameBytes,
+      input.keyBytes,
+      layer.taps,
+      layer.tapCount,
+      layer.pairs,
+      layer.weights,
+      layer.bias,
+      layer.scales,
+      output.at,
+      output.frameBytes,
+      residual,
+      frames,
+      keys,
+    );
 }

@@ -9,7 +9,6 @@ import { createKernel, type Kernel, type KernelLayer } from './kernel.ts';
 export const KEYS = 88;
 /** MIDI note of key 0. */
 export const LOWEST_KEY = 21;
-const CHANNELS = 24;
 const BINS_PER_KEY = 3;
 const FINE_BINS = BINS_PER_KEY * KEYS;
 /** Keys of silence on either side: no tap reaches further. */
@@ -57,18 +56,15 @@ export interface NetworkWeights {
   first: LayerWeights;
   blocks: LayerWeights[];
   heads: LayerWeights;
-  /** Heads for every other frame; their taps lie an even number of frames apart. */
-  coarseHeads: LayerWeights;
 }
 
-/** What the network says of each frame and key. */
+/** Numbers that a network says of each frame and key: onset and active, then others or none. */
 export const HEADS = 4;
 
 export interface Network {
   /**
    * @param maps 0–{@link INPUT_ONE}, frames × 2 × {@link BINS}
-   * @param emit gets logits frames × 88 × 4 (onset, active, velocity, offset) of frames from `firstFrame` on, or of
-   * every other frame; the array is used again
+   * @param emit gets logits frames × 88 × {@link HEADS} of frames from `firstFrame` on; the array is used again
    */
   run(
     frames: number,
@@ -77,32 +73,32 @@ export interface Network {
   ): void;
 }
 
-/**
- * @param step 2: only every other frame, with three fifths of the work. Of the layers after the first block each looks at
- * frames an even number apart, so that what lies between is never needed.
- */
-export function createNetwork(description: NetworkWeights, step: 1 | 2 = 1): Network {
+export function createNetwork(description: NetworkWeights): Network {
   const kernel = createKernel();
-  const headWeights = step === 1 ? description.heads : description.coarseHeads;
+  const channels = description.first.scales.length;
+  if (channels !== 24 && channels !== 16)
+    throw new RangeError(`There are no inner loops for ${channels} channels.`);
+  const convolve = channels === 24 ? kernel.convolve24 : kernel.convolve16;
   const shifts = description.harmonics.flatMap((harmonics, map) =>
     harmonics.map((harmonic) => ({ map, bins: Math.round(36 * Math.log2(harmonic)) })),
   );
-  const reach = evenUp(
-    [description.first, ...description.blocks, headWeights].reduce((sum, layer) => sum + reachOf(layer), 0),
+  const reach = [description.first, ...description.blocks, description.heads].reduce(
+    (sum, layer) => sum + reachOf(layer),
+    0,
   );
   const workFrames = PASS_FRAMES + 2 * reach;
   // Bins with all planes innermost: the five bins of a key lie side by side.
   const binBytes = PLANES * INTEGER;
   const stackFrame = STACK_BINS * binBytes;
-  const keyBytes = CHANNELS * INTEGER;
+  const keyBytes = channels * INTEGER;
   const frameBytes = ROW_KEYS * keyBytes;
 
   const place = (layer: LayerWeights, between: Omit<Between, 'inputs'>): KernelLayer =>
-    placeLayer(kernel, layer, { inputs: CHANNELS, ...between });
+    placeLayer(kernel, layer, { inputs: channels, ...between });
   // Only frames are taps of the first layer.
   const first = placeLayer(kernel, description.first, {
     inputs: PLANES * FIRST_BINS,
-    outputs: CHANNELS,
+    outputs: channels,
     frameBytes: stackFrame,
     keyBytes: 0,
     inputOne: INPUT_ONE,
@@ -110,9 +106,9 @@ export function createNetwork(description: NetworkWeights, step: 1 | 2 = 1): Net
   });
   const between = { frameBytes, keyBytes, inputOne: BETWEEN_ONE };
   const blocks = description.blocks.map((layer) =>
-    place(layer, { ...between, outputs: CHANNELS, outputOne: BETWEEN_ONE }),
+    place(layer, { ...between, outputs: channels, outputOne: BETWEEN_ONE }),
   );
-  const heads = place(headWeights, { ...between, outputs: HEADS, outputOne: 1 });
+  const heads = place(description.heads, { ...between, outputs: HEADS, outputOne: 1 });
   const stack = kernel.allocate((workFrames + 2 * FRAME_MARGIN) * stackFrame);
   const planes = [description.first, ...description.blocks].map(() =>
     kernel.allocate((workFrames + 2 * FRAME_MARGIN) * frameBytes),
@@ -157,7 +153,7 @@ export function createNetwork(description: NetworkWeights, step: 1 | 2 = 1): Net
           }
         };
         const firstFrames = (start: number, end: number) =>
-          kernel.convolve24(
+          convolve(
             {
               at: stack + (FRAME_MARGIN + start) * stackFrame,
               frameBytes: stackFrame,
@@ -169,25 +165,21 @@ export function createNetwork(description: NetworkWeights, step: 1 | 2 = 1): Net
             end - start,
             KEYS,
           );
-        // Frames of every plane keep their places; what a larger step leaves out stays empty.
-        const stepBytes = step * frameBytes;
         const blockFrames = blocks.map((block, i) => (start: number, end: number) => {
-          const first = Math.ceil(start / step) * step;
-          const at = planes[i] + inner + first * frameBytes;
-          const output = { at: planes[i + 1] + inner + first * frameBytes, frameBytes: stepBytes };
-          const rows = Math.ceil((end - first) / step);
-          kernel.convolve24({ at, frameBytes: stepBytes, keyBytes }, block, output, at, rows, KEYS);
+          const at = planes[i] + inner + start * frameBytes;
+          const output = { at: planes[i + 1] + inner + start * frameBytes, frameBytes };
+          convolve({ at, frameBytes, keyBytes }, block, output, at, end - start, KEYS);
         });
         inChunks(count, [
           { reach: 0, run: gatherFrames },
           { reach: reachOf(description.first), run: firstFrames },
           ...blockFrames.map((run, i) => ({ reach: reachOf(description.blocks[i]), run })),
         ]);
-        const rows = Math.ceil((to - from) / step);
+        const rows = to - from;
         kernel.convolve4(
           {
             at: planes[blocks.length] + inner + (from - workFrom) * frameBytes,
-            frameBytes: stepBytes,
+            frameBytes,
             keyBytes,
           },
           heads,
@@ -200,10 +192,6 @@ export function createNetwork(description: NetworkWeights, step: 1 | 2 = 1): Net
       }
     },
   };
-}
-
-function evenUp(frames: number): number {
-  return frames + (frames % 2);
 }
 
 /** Frames to either side that a layer looks at. */
@@ -264,23 +252,28 @@ function placeLayer(
         (frame - (size[0] - 1) / 2) * apart[0] * frameBytes + (key - (keyTaps - 1) / 2) * apart[1] * keyBytes,
       );
   const whole = decodeInt8(weights);
-  if (whole.length !== taps.length * inputs * outputs || inputs % 2 !== 0)
+  const own = scales.length;
+  const rows = taps.length * inputs;
+  if (whole.length !== rows * own || own > outputs || inputs % 2 !== 0)
     throw new RangeError(`The network's weights do not fit: ${whole.length} for ${taps.length} taps.`);
-  const paired = new Int16Array(whole.length);
-  for (let row = 0; row < whole.length / outputs; row++)
-    for (let o = 0; o < outputs; o++)
-      paired[((row >> 1) * outputs + o) * 2 + (row & 1)] = whole[row * outputs + o];
-  const perKey = bias.length === KEYS * outputs;
-  const biases = Int32Array.from({ length: KEYS * outputs }, (_, i) =>
-    Math.round((bias[perKey ? i : i % outputs] / scales[i % outputs]) * inputOne),
-  );
+  // Outputs that the layer does not have stay zero.
+  const paired = new Int16Array(rows * outputs);
+  for (let row = 0; row < rows; row++)
+    for (let o = 0; o < own; o++) paired[((row >> 1) * outputs + o) * 2 + (row & 1)] = whole[row * own + o];
+  const perKey = bias.length === KEYS * own;
+  const biases = new Int32Array(KEYS * outputs);
+  for (let key = 0; key < KEYS; key++)
+    for (let o = 0; o < own; o++)
+      biases[key * outputs + o] = Math.round((bias[perKey ? key * own + o : o] / scales[o]) * inputOne);
+  const factors = new Float32Array(outputs);
+  scales.forEach((scale, o) => (factors[o] = (scale * outputOne) / inputOne));
   return {
     taps: kernel.place(Int32Array.from(taps)),
     tapCount: taps.length,
     pairs: inputs / 2,
     weights: kernel.place(paired),
     bias: kernel.place(biases),
-    scales: kernel.place(Float32Array.from(scales, (scale) => (scale * outputOne) / inputOne)),
+    scales: kernel.place(factors),
   };
 }
 
