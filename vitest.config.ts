@@ -30,6 +30,8 @@ export default defineConfig({
           include: ['e2e/**/*.e2e.ts'],
           testTimeout: 120_000,
           hookTimeout: 180_000,
+          // A busy machine takes longer than the second that is waited by default.
+          expect: { poll: { timeout: 10_000 } },
           fileParallelism: false,
           sequence: { groupOrder: 2 },
         },

@@ -140,7 +140,7 @@ describe('the chords of the demo song', () => {
     await page.getByRole('button', { name: 'Remove bar 5', exact: true }).click();
     await expect.poll(() => names(page)).toEqual(placed);
     await page.getByText('Chords only').click();
-    await expect(page.getByText(/are not cut/)).toHaveCount(0);
+    await expect.poll(() => page.getByText(/are not cut/).count()).toBe(0);
     await page.getByLabel('How many bars').fill('2');
     await page.getByRole('button', { name: 'Insert 2 bars before' }).click();
     await page.locator('[data-bar="6"]').locator('.chord-held').waitFor();
@@ -190,7 +190,8 @@ describe('the chords of the demo song', () => {
     await chords(page).first().waitFor();
     const made = await names(page);
     await readFrom(page, 'Chords · Steel guitar');
-    const again = await names(page);
+    // A voicing may have another note below.
+    const again = (await names(page)).map((name) => name.replace(/\/.*/, ''));
     // All in their order; a chord of half a bar may have gone into its neighbour, and silence is not played.
     let at = 0;
     for (const name of again) at = made.indexOf(name, at) + 1 || Infinity;

@@ -11,6 +11,8 @@ import { compose, ENSEMBLES, type Arrangement, type ArrangedPart } from './compo
 
 export interface ChordClip extends Arrangement {
   name: string;
+  /** Chords last a beat or two. */
+  quick: boolean;
   sampleRateHz: number;
   samples: Float32Array;
 }
@@ -21,6 +23,8 @@ const SETS = {
   tuning: { banks: ['FluidR3Mono_GM', 'MuseScore_General_Lite'], seed: 100_000 },
   test: { banks: ['TimGM6mb'], seed: 700_000 },
 } as const;
+/** Quick arrangements have seeds of their own. */
+const QUICK_SEED = 50_000_000;
 const PROGRAMS: Record<ArrangedPart['role'], readonly number[]> = {
   guitar: [24, 25, 25, 26, 27],
   keys: [0, 0, 1, 4, 5, 16],
@@ -29,14 +33,19 @@ const PROGRAMS: Record<ArrangedPart['role'], readonly number[]> = {
   drums: [0],
 };
 
-export async function* chordClips(set: keyof typeof SETS, rounds: number): AsyncGenerator<ChordClip> {
+/** @param quick only arrangements with chords of a beat or two, or none of them */
+export async function* chordClips(
+  set: keyof typeof SETS,
+  rounds: number,
+  quick = false,
+): AsyncGenerator<ChordClip> {
   const { banks, seed } = SETS[set];
   const loaded = await Promise.all(banks.map((name) => loadBank(name)));
   for (let round = 0; round < rounds; round++) {
     for (const [i, ensemble] of ENSEMBLES.entries()) {
-      const own = seed + 100 * round + i;
+      const own = seed + (quick ? QUICK_SEED : 0) + 100 * round + i;
       const random = createRandom(own + 50_000);
-      const arrangement = compose(ensemble, own, SECONDS);
+      const arrangement = compose(ensemble, own, SECONDS, quick);
       const bank = loaded[(round + i) % loaded.length];
       const frames = Math.ceil(arrangement.durationSeconds * RATE);
       const samples = new Float32Array(frames);
@@ -61,7 +70,7 @@ export async function* chordClips(set: keyof typeof SETS, rounds: number): Async
       let peak = 1e-9;
       for (const value of samples) peak = Math.max(peak, Math.abs(value));
       for (let n = 0; n < frames; n++) samples[n] *= 0.7 / peak;
-      yield { ...arrangement, name: `${ensemble} ${round}`, sampleRateHz: RATE, samples };
+      yield { ...arrangement, name: `${ensemble} ${round}`, quick, sampleRateHz: RATE, samples };
     }
   }
 }

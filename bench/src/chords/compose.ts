@@ -51,8 +51,11 @@ const chance = (random: Random, p: number) => random() < p;
 /** Beats a minute (common practice, from memory); in 6/8 of the dotted quarter. */
 const TEMPI = { '4/4': [66, 150], '3/4': [80, 180], '6/8': [48, 84] } as const;
 
-/** One arrangement of about `seconds`; everything follows from the seed. */
-export function compose(ensemble: Ensemble, seed: number, seconds: number): Arrangement {
+/**
+ * One arrangement of about `seconds`; everything follows from the seed.
+ * @param quick chords last a beat or two
+ */
+export function compose(ensemble: Ensemble, seed: number, seconds: number, quick: boolean): Arrangement {
   const random = createRandom(seed);
   const metre = pick(random, ['4/4', '4/4', '4/4', '3/4', '6/8'] as const);
   const beatsInBar = metre === '4/4' ? 4 : metre === '3/4' ? 3 : 2;
@@ -74,7 +77,7 @@ export function compose(ensemble: Ensemble, seed: number, seconds: number): Arra
     const whole = Math.min(beatCount - 1, Math.floor(beat));
     return beats[whole] + (beat - whole) * (beats[whole + 1] - beats[whole]);
   };
-  const spans = progression(random, key, bars, beatsInBar);
+  const spans = progression(random, key, bars, beatsInBar, quick);
   const chords = spans.map(({ from, to, chord }) => ({
     startSeconds: at(from),
     endSeconds: at(to),
@@ -122,7 +125,7 @@ interface Scene {
  * begin on the tonic, and as many come home to it in the last two bars: without either no listener could tell a key from
  * its relative.
  */
-function progression(random: Random, key: Key, bars: number, beatsInBar: number): Span[] {
+function progression(random: Random, key: Key, bars: number, beatsInBar: number, quick: boolean): Span[] {
   const sevenths = random() * 0.7;
   const loops = chance(random, 0.6);
   const loop: Chord[] = [];
@@ -136,7 +139,8 @@ function progression(random: Random, key: Key, bars: number, beatsInBar: number)
     const r = random();
     const bar = beatsInBar;
     let length = r < 0.62 ? bar : r < 0.75 ? 2 * bar : r < 0.95 && bar !== 3 ? bar / 2 : bar;
-    if (beat % bar !== 0) length = bar - (beat % bar);
+    if (quick) length = Math.min(r < 0.65 ? 1 : 2, bar - (beat % bar));
+    else if (beat % bar !== 0) length = bar - (beat % bar);
     const again = loops && loop.length >= 4;
     const chord = again
       ? loop[index % 4]

@@ -7,7 +7,7 @@ import { loadChordReference } from './reference.ts';
 import { beatF, weightedOverlap, type ChordSegment, type Comparison, type Overlap } from './scores.ts';
 
 export interface ChordScores {
-  /** Ensemble, or "all". */
+  /** Ensemble, "all" of them, or quick changes. */
   group: string;
   clips: number;
   root: number;
@@ -32,6 +32,7 @@ interface Sums {
   downbeats: number;
 }
 
+const QUICK = 'quick changes';
 const COMPARISONS: Comparison[] = ['root', 'majmin', 'sevenths'];
 const EDGES = [0, 0.4, 0.6, 0.8, 0.9, 1.001];
 
@@ -40,8 +41,8 @@ export async function measureChords(rounds: number): Promise<ChordMeasures> {
   const ours = new Map<string, Sums>();
   const theirs = new Map<string, Sums>();
   const bins = EDGES.slice(1).map((high, i) => ({ low: EDGES[i], high, chords: 0, right: 0, confidence: 0 }));
-  for await (const clip of chordClips('test', rounds)) {
-    const reading = readChords(clip.samples, computeActivations(clip.samples));
+  for await (const clip of testClips(rounds)) {
+    const reading = readChords(clip.samples, computeActivations(clip.samples, { coarse: true }));
     const key = reading.keys.at(0)?.key;
     add(ours, clip, reading.chords, key !== undefined && sameKey(clip.key, key.tonic, key.mode), {
       beats: reading.tempo.beats,
@@ -76,6 +77,10 @@ export async function measureChords(rounds: number): Promise<ChordMeasures> {
   };
 }
 
+async function* testClips(rounds: number): AsyncGenerator<ChordClip> {
+  for (const quick of [false, true]) yield* chordClips('test', rounds, quick);
+}
+
 function add(
   sums: Map<string, Sums>,
   clip: ChordClip,
@@ -83,7 +88,7 @@ function add(
   keyRight: boolean,
   { beats, downbeats }: { beats: readonly number[]; downbeats: readonly number[] },
 ): void {
-  for (const group of [clip.ensemble, 'all']) {
+  for (const group of clip.quick ? [QUICK] : [clip.ensemble, 'all']) {
     let sum = sums.get(group);
     if (!sum) {
       const none = () => ({ right: 0, compared: 0 });
@@ -111,7 +116,7 @@ function add(
 function rowsOf(sums: Map<string, Sums>): ChordScores[] {
   const share = ({ right, compared }: Overlap) => right / Math.max(1e-9, compared);
   return [...sums]
-    .sort(([a], [b]) => Number(a === 'all') - Number(b === 'all'))
+    .sort(([a], [b]) => placeOf(a) - placeOf(b))
     .map(([group, { clips, overlap, keys, beats, downbeats }]) => ({
       group,
       clips,
@@ -122,6 +127,11 @@ function rowsOf(sums: Map<string, Sums>): ChordScores[] {
       beatF: beats / clips,
       downbeatF: downbeats / clips,
     }));
+}
+
+/** Where a group stands in the table. */
+function placeOf(group: string): number {
+  return [QUICK, 'all'].indexOf(group);
 }
 
 function sameKey(key: Key, tonic: string, mode: string): boolean {

@@ -16,7 +16,7 @@ import {
 } from '@plundra/core/reading';
 import { createRandom } from '@plundra/core/signal';
 import { pitchClassOf, type Chord } from '@plundra/core/theory';
-import { chordClips } from '../chords/clips.ts';
+import { chordClips, type ChordClip } from '../chords/clips.ts';
 
 interface Row {
   inputs: Float32Array;
@@ -35,13 +35,13 @@ fit(rows);
 
 async function gather(): Promise<Row[]> {
   const gathered: Row[] = [];
-  for await (const clip of chordClips('tuning', rounds)) {
+  for await (const clip of tuningClips()) {
     const bounds = [...clip.beats, clip.chords[clip.chords.length - 1].endSeconds];
-    const spans = chromaOf(computeActivations(clip.samples), bounds);
+    const spans = chromaOf(computeActivations(clip.samples, { coarse: true }), bounds);
     for (let i = 0; i < spans.length; i++) {
       const middle = (bounds[i] + bounds[i + 1]) / 2;
       const label = clip.chords.find((each) => middle >= each.startSeconds && middle < each.endSeconds);
-      if (label) gathered.push({ inputs: beatInputs(spans, i), state: stateOf(label.chord) });
+      if (label) gathered.push({ inputs: beatInputs(spans[i]), state: stateOf(label.chord) });
     }
     process.stderr.write('.');
   }
@@ -52,6 +52,11 @@ async function gather(): Promise<Row[]> {
     gathered.push({ inputs, state: STATES - 1 });
   }
   return gathered;
+}
+
+/** Half of them with chords of a beat or two. */
+async function* tuningClips(): AsyncGenerator<ChordClip> {
+  for (const quick of [false, true]) yield* chordClips('tuning', rounds, quick);
 }
 
 /** The kind of the vocabulary that holds most of a chord. */

@@ -16,8 +16,8 @@ export interface Beats {
 }
 
 const HOP_SECONDS = HOP_SAMPLES / READING_HZ;
-/** Tempi that are looked for. */
-const SLOWEST_BPM = 40;
+/** Tempi that are looked for; a slower beat is felt as two or three (London 2004, "Hearing in Time": up to some 1.3 s). */
+const SLOWEST_BPM = 44;
 const FASTEST_BPM = 220;
 /** People prefer to tap around this, with a spread of so many octaves (after Ellis 2007 and Moelants 2002). */
 const PREFERRED_BPM = 104;
@@ -156,10 +156,13 @@ export function beatCandidates(strength: Float32Array): Beats[] {
       const known = tempi.some((each) => Math.max(each / other, other / each) < SAME_TEMPO);
       if (!known && other >= SLOWEST_BPM && other <= FASTEST_BPM) tempi.push(other);
     }
-  return tempi.flatMap((bpm) => {
-    const beats = beatsAt(strength, bpm);
-    return [beats, { bpm: beats.bpm, seconds: between(beats.seconds) }];
-  });
+  const found = tempi.map((bpm) => beatsAt(strength, bpm));
+  // Beats may have been drawn to a tempo that is not looked for.
+  const fitting = found.filter(({ bpm }) => bpm >= SLOWEST_BPM && bpm <= FASTEST_BPM);
+  return (fitting.length > 0 ? fitting : found).flatMap((beats) => [
+    beats,
+    { bpm: beats.bpm, seconds: between(beats.seconds) },
+  ]);
 }
 
 function between(seconds: readonly Seconds[]): Seconds[] {

@@ -32,10 +32,8 @@ export const CHORD_KINDS: readonly ChordKind[] = [
 export const ROOTS = 12;
 export const STATES = CHORD_KINDS.length * ROOTS + 1;
 export const NO_CHORD_STATE = STATES - 1;
-/** Sounding now, in the bass now, sounding around, in the bass around: twelve each. */
-export const INPUTS = 48;
-/** Beats before and after that count as around. */
-const AROUND = 1;
+/** Sounding, and in the bass: twelve each. */
+export const INPUTS = 24;
 
 export interface ChordWeights {
   /** For each kind of chord INPUTS weights relative to the root, then a bias. */
@@ -45,18 +43,10 @@ export interface ChordWeights {
 }
 
 /** Inputs of one beat, absolute pitch classes. */
-export function beatInputs(spans: readonly SpanChroma[], index: number): Float32Array {
+export function beatInputs({ sounding, bass }: SpanChroma): Float32Array {
   const inputs = new Float32Array(INPUTS);
-  inputs.set(spans[index].sounding, 0);
-  inputs.set(spans[index].bass, 12);
-  const from = Math.max(0, index - AROUND);
-  const to = Math.min(spans.length - 1, index + AROUND);
-  for (let i = from; i <= to; i++) {
-    for (let pitchClass = 0; pitchClass < 12; pitchClass++) {
-      inputs[24 + pitchClass] += spans[i].sounding[pitchClass] / (to - from + 1);
-      inputs[36 + pitchClass] += spans[i].bass[pitchClass] / (to - from + 1);
-    }
-  }
+  inputs.set(sounding, 0);
+  inputs.set(bass, 12);
   return inputs;
 }
 

@@ -16,6 +16,8 @@ export interface SpanChroma {
 
 /** Above this key nothing counts as a bass (C4). */
 const HIGHEST_BASS_KEY = 60 - LOWEST_KEY;
+/** At the start of a span what sounded before still rings: so much of it is not looked at. */
+const RINGING_SHARE = 0.15;
 /** What a key must reach to be worth a look, of 255. */
 const FAINT = 12;
 
@@ -24,7 +26,8 @@ export function chromaOf(activations: Activations, boundariesSeconds: readonly S
   const { active, frames } = activations;
   const spans: SpanChroma[] = [];
   for (let i = 0; i + 1 < boundariesSeconds.length; i++) {
-    const from = Math.max(0, Math.min(frames - 1, Math.round(boundariesSeconds[i] / HOP_SECONDS)));
+    const heard = heardFrom(boundariesSeconds[i], boundariesSeconds[i + 1]);
+    const from = Math.max(0, Math.min(frames - 1, Math.round(heard / HOP_SECONDS)));
     const to = Math.max(from + 1, Math.min(frames, Math.round(boundariesSeconds[i + 1] / HOP_SECONDS)));
     spans.push(chromaOfFrames(active, from, to));
   }
@@ -46,7 +49,7 @@ export function chromaOfNotes(
   boundariesSeconds: readonly Seconds[],
 ): SpanChroma[] {
   return boundariesSeconds.slice(1).map((to, i) => {
-    const from = boundariesSeconds[i];
+    const from = heardFrom(boundariesSeconds[i], to);
     const inside = notes.filter(({ startSeconds, endSeconds }) => startSeconds < to && endSeconds > from);
     const silent = new Float32Array(12).fill(1);
     for (const { startSeconds, endSeconds, midi } of inside) {
@@ -62,6 +65,10 @@ export function chromaOfNotes(
     }
     return { sounding: silent.map((value) => 1 - value), bass };
   });
+}
+
+function heardFrom(from: Seconds, to: Seconds): Seconds {
+  return from + RINGING_SHARE * (to - from);
 }
 
 function chromaOfFrames(active: Uint8Array, from: number, to: number): SpanChroma {

@@ -8,10 +8,11 @@ import type { Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
 import { trackBeats } from './beatChoice.ts';
 import { beatEvidence } from './beats.ts';
+import type { Place } from './changeRate.ts';
 import { chordOfState } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
 import { chromaOf, chromaOfNotes, type SoundingNote, type SpanChroma } from './chroma.ts';
-import { chordEvidence, decodeChords, keyPrior, type ChangeOdds, type ChordSpan } from './decodeChords.ts';
+import { chordEvidence, decodeChords, keyPrior, type ChordSpan } from './decodeChords.ts';
 import { guessKeys, trackKeys, type ChordEvidence, type KeyGuess } from './keyOf.ts';
 
 export interface OtherReading {
@@ -49,7 +50,7 @@ export interface ChordsReading {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDS_ALGORITHM_VERSION = 3;
+export const CHORDS_ALGORITHM_VERSION = 4;
 
 export interface ChordsSettings {
   /** Beats that are known, from a song's tempo map; else they are found. */
@@ -63,8 +64,6 @@ export interface ChordsSettings {
 const LONGEST_SPAN_SECONDS = 0.9;
 /** Where no beat is found: spans of so many seconds. */
 const BLIND_SPAN_SECONDS = 0.5;
-/** How likely a chord changes at a bar line, in the middle of a bar, at another beat, between beats. */
-const CHANGE = { bar: 0.5, middle: 0.25, beat: 0.15, within: 0.02, unknown: 0.18 };
 /** Three in a bar must fit so much better than four, which is more common. */
 const THREE_OVER_FOUR = 1.12;
 const KEYS_SHOWN = 3;
@@ -130,7 +129,7 @@ function chordsOver(
     spans,
     evidence,
     (span) => priors.get(keys[span]) ?? NO_KEY,
-    changeOdds(grid, bars),
+    placesOf(grid, bars),
   );
   return {
     tempo: {
@@ -153,7 +152,7 @@ function decodeBlind(spans: readonly SpanChroma[], evidence: readonly Float64Arr
     spans,
     evidence,
     () => NO_KEY,
-    () => CHANGE.unknown,
+    spans.map(() => 'unknown'),
   );
 }
 
@@ -247,14 +246,14 @@ function findBars(
   return best;
 }
 
-function changeOdds({ beatOf }: Grid, { beatsPerBar, first }: Bars): ChangeOdds {
-  return (span) => {
-    const beat = beatOf[span];
-    if (!Number.isInteger(beat)) return CHANGE.within;
+/** What the start of each span is. */
+function placesOf({ beatOf }: Grid, { beatsPerBar, first }: Bars): Place[] {
+  return beatOf.map((beat) => {
+    if (!Number.isInteger(beat)) return 'within';
     const inBar = (((beat - first) % beatsPerBar) + beatsPerBar) % beatsPerBar;
-    if (inBar === 0) return CHANGE.bar;
-    return beatsPerBar % 2 === 0 && inBar === beatsPerBar / 2 ? CHANGE.middle : CHANGE.beat;
-  };
+    if (inBar === 0) return 'bar';
+    return beatsPerBar % 2 === 0 && inBar === beatsPerBar / 2 ? 'middle' : 'beat';
+  });
 }
 
 function useOf(spans: readonly SpanChroma[]): Float64Array {
@@ -316,8 +315,8 @@ function chordAt(state: number, bass: number | undefined, key: Key | null): Chor
   return chordOn(root, kind.degrees, key, own ? bass : root);
 }
 
-/** Fitted on the tuning arrangements: shares are surer than they are right. */
-const CALIBRATION = { slope: 1, offset: 0 };
+/** Fitted on tuning arrangements that the model was not fitted on: shares are surer than they are right. */
+const CALIBRATION = { slope: 0.33, offset: 0.23 };
 
 function calibrated(share: number): number {
   const p = clamp(share, 1e-4, 1 - 1e-4);
