@@ -57,7 +57,9 @@ export function computeActivations(
   { coarse = false, onProgress = () => undefined }: ActivationsSettings = {},
 ): Activations {
   const every = coarse ? COARSE_FRAMES : 1;
-  const { tuningCents, maps, scale } = networkInput(samples, every, (share) => onProgress(MAPS_SHARE * share));
+  const { tuningCents, maps, scale } = networkInput(samples, every, (share) =>
+    onProgress(MAPS_SHARE * share),
+  );
   const frames = framesOf(samples);
   const size = frames * KEYS;
   const result: Activations = {
@@ -107,11 +109,7 @@ interface NetworkInput {
  * @param samples mono at 22,050 Hz
  * @param every so many frames
  */
-function networkInput(
-  samples: Float32Array,
-  every = 1,
-  onProgress?: (share: number) => void,
-): NetworkInput {
+function networkInput(samples: Float32Array, every = 1, onProgress?: (share: number) => void): NetworkInput {
   const low = decimate(samples);
   const tuningCents = estimateSpectralTuning(low);
   const maps = computeMaps(samples, low, tuningCents, { every, onProgress });
