@@ -50,9 +50,12 @@ export function createReadingService(
   const resultPath = (id: string) => join(folder.derived, 'readings', `${id}.json`);
 
   const activationsPaths = (recordingHash: string): ActivationsPaths => {
-    const path = (what: string) =>
-      join(folder.derived, 'readings', `${recordingHash}-${what}-v${CHORDAL_ALGORITHM_VERSION}.bin`);
-    return { full: path('activations'), coarse: path('coarse-activations') };
+    const path = (what: string, version: number) =>
+      join(folder.derived, 'readings', `${recordingHash}-${what}-v${version}.bin`);
+    return {
+      full: path('activations', CHORDAL_ALGORITHM_VERSION),
+      coarse: path('coarse-activations', CHORDS_ALGORITHM_VERSION),
+    };
   };
 
   const update = (job: Job, change: Partial<ReadingStatus>) => {
