@@ -109,7 +109,11 @@ interface NetworkInput {
  * @param samples mono at 22,050 Hz
  * @param every so many frames
  */
-function networkInput(samples: Float32Array, every = 1, onProgress?: (share: number) => void): NetworkInput {
+function networkInput(
+  samples: Float32Array,
+  every: number,
+  onProgress: (share: number) => void,
+): NetworkInput {
   const low = decimate(samples);
   const tuningCents = estimateSpectralTuning(low);
   const maps = computeMaps(samples, low, tuningCents, { every, onProgress });
