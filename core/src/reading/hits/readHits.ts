@@ -3,6 +3,7 @@ import { clamp, createResampler, quantile, type Hertz, type Seconds } from '../.
 import { READING_HZ } from '../melodySettings.ts';
 import { velocityOfLevel } from '../noteMeasures.ts';
 import { HIT_KINDS, type HitKind } from '../../theory/index.ts';
+import { beliefIn, countOnsets } from './drumsPresent.ts';
 import { hitProbabilities } from './hitNetwork.ts';
 import { hitWeights } from './hitWeights.ts';
 import { BANDS, createMelStream, FLOOR_DB, HIT_HOP_SAMPLES, STEP_DB } from './melFrames.ts';
@@ -11,7 +12,7 @@ export interface ReadHit {
   seconds: Seconds;
   kind: HitKind;
   velocity: number;
-  /** What the network said, 0–1: sensitivity is a threshold on it. */
+  /** What the network said and the recording bears out, 0–1: sensitivity is a threshold on it. */
   evidence: number;
   /** Share of hits with such evidence that are right, 0–1. */
   confidence: number;
@@ -25,7 +26,7 @@ export interface HitReader {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const HIT_ALGORITHM_VERSION = 3;
+export const HIT_ALGORITHM_VERSION = 4;
 /** A peak is the highest within so many frames on each side: 17 ms. */
 const PEAK_FRAMES = 3;
 /** Hits of one kind closer than this are one (a sixty-fourth at 120 bpm lasts 31 ms). */
@@ -80,10 +81,14 @@ export function keptHits(hits: readonly ReadHit[], sensitivity: number): ReadHit
   return hits.filter(({ evidence }) => evidence >= least);
 }
 
+interface FoundHit extends Pick<ReadHit, 'seconds' | 'kind' | 'evidence'> {
+  levelDb: number;
+}
+
 function pickHits(frames: Uint8Array): ReadHit[] {
   const probabilities = hitProbabilities(frames, hitWeights());
   const count = frames.length / BANDS;
-  let found: (Omit<ReadHit, 'velocity'> & { levelDb: number })[] = [];
+  let found: FoundHit[] = [];
   HIT_KINDS.forEach((kind, k) => {
     const at = (frame: number) =>
       frame < 0 || frame >= count ? 0 : probabilities[frame * HIT_KINDS.length + k];
@@ -101,11 +106,12 @@ function pickHits(frames: Uint8Array): ReadHit[] {
       if (seconds - last < LEAST_SECONDS) continue;
       last = seconds;
       const levelDb = levelOf(frames, count, frame, kind);
-      found.push({ seconds, kind, evidence: value, confidence: confidenceOf(value), levelDb });
+      found.push({ seconds, kind, evidence: value, levelDb });
     }
   });
   found.sort((a, b) => a.seconds - b.seconds);
   found = found.filter((hit, i) => hit.evidence >= BESIDE_SHARE * strongestBeside(found, i));
+  found = inTheirRecording(found);
   if (found.length === 0) return [];
   // Each drum by its own loudest hits: a soft drum may be played hard.
   const loudest = quantile(
@@ -123,6 +129,7 @@ function pickHits(frames: Uint8Array): ReadHit[] {
   );
   return found.map(({ levelDb, ...hit }) => ({
     ...hit,
+    confidence: sigmoid(CONFIDENCE_BIAS + CONFIDENCE_SLOPE * hit.evidence),
     velocity: velocityOfLevel(levelDb - tops.get(hit.kind)! + loudest),
   }));
 }
@@ -138,12 +145,30 @@ function strongestBeside(hits: readonly { seconds: Seconds; evidence: number }[]
   return most;
 }
 
-/** Fitted by bench/src/training/fitHitConfidence.ts on 2,446 hits of a kit that was never trained on. */
-const CONFIDENCE_BIAS = -4.96;
-const CONFIDENCE_SLOPE = 9.39;
+/** The evidence of each hit in the light of how much speaks for its drum elsewhere. */
+function inTheirRecording(hits: readonly FoundHit[]): FoundHit[] {
+  const likely = hits.filter(({ evidence }) => evidence >= THRESHOLDS[1]);
+  const onsets = countOnsets(
+    likely.map(({ seconds }) => seconds),
+    BESIDE_SECONDS,
+  );
+  const belief = beliefIn(
+    hits.map(({ kind, evidence }) => ({ kind, logit: ALONE_BIAS + ALONE_SLOPE * evidence })),
+    onsets,
+  );
+  return hits
+    .map((hit) => ({ ...hit, evidence: clamp(hit.evidence + belief.get(hit.kind)! / ALONE_SLOPE, 0, 1) }))
+    .filter(({ evidence }) => evidence >= LEAST_PROBABILITY);
+}
 
-const confidenceOf = (evidence: number) =>
-  1 / (1 + Math.exp(-(CONFIDENCE_BIAS + CONFIDENCE_SLOPE * evidence)));
+/** How likely a hit is by what the network said alone, in logits; fitted on 2,446 hits of a kit that was never trained on. */
+const ALONE_BIAS = -4.96;
+const ALONE_SLOPE = 9.39;
+/** The same in the light of the recording; fitted by bench/src/training/fitHitConfidence.ts. */
+const CONFIDENCE_BIAS = -5.36;
+const CONFIDENCE_SLOPE = 8.83;
+
+const sigmoid = (x: number) => 1 / (1 + Math.exp(-x));
 
 function levelOf(frames: Uint8Array, count: number, frame: number, kind: HitKind): number {
   const [from, to] = BANDS_OF_KIND[kind];
