@@ -55,6 +55,6 @@ export {
   type ReadChordAt,
 } from './changes.ts';
 export { insertTime, moveChords, removeTime, type TimeShift } from './changeMoves.ts';
-export { planInsertion, planRemoval, type TimePlan } from './songTime.ts';
+export { notesWithin, planInsertion, planRemoval, recordingsAcross } from './songTime.ts';
 export { putSection, sectionFrom, sectionsOf } from './sections.ts';
 export { planTranspose, semitonesBetween, type TransposePlan } from './transpose.ts';

@@ -13,22 +13,43 @@ import {
 } from './schema.ts';
 import { createTimeMap } from './timeMap.ts';
 
-export interface TimePlan {
-  /** Undefined where nothing moves. */
-  edit: Edit | undefined;
-  /** Names of parts of which something moves or goes. */
-  moving: string[];
-  /** Names of recordings that sound across the place: they are not cut, and stay where they are. */
-  staying: string[];
-  /** Notes that go. */
-  removedNotes: number;
+/** Names of recordings that sound across the start of a bar (1 = first): they are not cut, and stay where they are. */
+export function recordingsAcross(song: Song, bar: number): string[] {
+  const time = createTimeMap(song);
+  const atTicks = time.barStartTicks(bar);
+  const atSeconds = time.secondsAt(atTicks);
+  return song.parts
+    .filter(({ passages }) =>
+      passages.some(
+        (passage) =>
+          passage.type === 'recording' &&
+          passage.startTicks < atTicks &&
+          time.secondsAt(passage.startTicks) + passage.durationSeconds > atSeconds,
+      ),
+    )
+    .map(({ name }) => name);
+}
+
+/** How many notes of note parts start within so many bars from a bar on, and go with them. */
+export function notesWithin(song: Song, bar: number, bars: number): number {
+  const time = createTimeMap(song);
+  const [from, to] = [time.barStartTicks(bar), time.barStartTicks(bar + bars)];
+  let count = 0;
+  for (const { passages } of song.parts)
+    for (const passage of passages)
+      if (passage.type === 'notes')
+        for (const note of passage.notes) {
+          const start = passage.startTicks + note.startTicks;
+          if (start >= from && start < to) count++;
+        }
+  return count;
 }
 
 /**
  * So many bars in front of a bar (1 = first): what starts there or later moves by them. A note that sounds across the
  * place stays; the new bars have the tempo and the metre of the time before them.
  */
-export function planInsertion(song: Song, bar: number, bars: number): TimePlan {
+export function planInsertion(song: Song, bar: number, bars: number): Edit | undefined {
   const atTicks = createTimeMap(song).barStartTicks(bar);
   const { beats, unit } =
     song.metreMap.findLast(({ startTicks }) => startTicks < atTicks) ?? song.metreMap[0];
@@ -48,7 +69,7 @@ export function planInsertion(song: Song, bar: number, bars: number): TimePlan {
  * So many bars from a bar on taken out: what starts within them goes, what starts after them moves up. Tempo, metre, bend,
  * section and chord in force at their end hold from there on. A recording that begins within them begins at the place.
  */
-export function planRemoval(song: Song, bar: number, bars: number, createId: () => string): TimePlan {
+export function planRemoval(song: Song, bar: number, bars: number, createId: () => string): Edit | undefined {
   const time = createTimeMap(song);
   const [atTicks, end] = [time.barStartTicks(bar), time.barStartTicks(bar + bars)];
   const lengthTicks = end - atTicks;
@@ -76,31 +97,20 @@ interface Shift {
   changes(changes: readonly Change[]): ChangesChange;
 }
 
-function plan(song: Song, shift: Shift): TimePlan {
-  const edits = frameEdits(song, shift);
-  const result: TimePlan = { edit: undefined, moving: [], staying: [], removedNotes: 0 };
-  const time = createTimeMap(song);
-  for (const part of song.parts) {
-    const partEdits = writtenOverEdits(part, shift);
-    let stays = false;
-    for (const passage of part.passages) {
-      if (passage.type === 'notes') {
-        partEdits.push(...notePassageEdits(part, passage, shift));
-        const { startTicks, notes } = passage;
-        result.removedNotes += notes.filter((note) => shift.goes(startTicks + note.startTicks)).length;
-      } else if (passage.startTicks >= shift.atTicks) {
-        partEdits.push(...recordingEdits(part, passage, shift));
-      } else {
-        const endSeconds = time.secondsAt(passage.startTicks) + passage.durationSeconds;
-        stays ||= endSeconds > time.secondsAt(shift.atTicks);
-      }
-    }
-    if (partEdits.length > 0) result.moving.push(part.name);
-    if (stays) result.staying.push(part.name);
-    edits.push(...partEdits);
-  }
-  if (edits.length > 0) result.edit = { type: 'batch', edits };
-  return result;
+/** Undefined where nothing moves. */
+function plan(song: Song, shift: Shift): Edit | undefined {
+  const edits = [
+    ...frameEdits(song, shift),
+    ...song.parts.flatMap((part) => [
+      ...writtenOverEdits(part, shift),
+      ...part.passages.flatMap((passage) =>
+        passage.type === 'notes'
+          ? notePassageEdits(part, passage, shift)
+          : recordingEdits(part, passage, shift),
+      ),
+    ]),
+  ];
+  return edits.length > 0 ? { type: 'batch', edits } : undefined;
 }
 
 /** Changes, sections, tempo and metre. */
@@ -113,9 +123,11 @@ function frameEdits(song: Song, shift: Shift): SimpleEdit[] {
   };
   const edits: SimpleEdit[] = [];
   if (remove.length + put.length > 0) edits.push({ type: 'changes.put', remove, put });
-  const { tempoMap, metreMap, sections: before } = song;
-  const now = { tempoMap, metreMap, ...(before && { sections: before }) };
-  if (!same(patch, now)) edits.push({ type: 'song.set', patch });
+  const stays =
+    same(patch.tempoMap, song.tempoMap) &&
+    same(patch.metreMap, song.metreMap) &&
+    same(patch.sections ?? [], song.sections ?? []);
+  if (!stays) edits.push({ type: 'song.set', patch });
   return edits;
 }
 
@@ -168,8 +180,8 @@ function notePassageEdits(part: Part, passage: NotePassage, shift: Shift): Simpl
     ...(bends && { bends: shift.map(bends.map(inSong)).map(inPassage) }),
   };
   const edits: SimpleEdit[] = [];
-  if (!same(patch, { startTicks, lengthTicks, ...(bends && { bends }) }))
-    edits.push({ type: 'passage.set', ...at, patch });
+  const stays = start === startTicks && length === lengthTicks && (!bends || same(patch.bends ?? [], bends));
+  if (!stays) edits.push({ type: 'passage.set', ...at, patch });
   const remove = notes.filter((note) => shift.goes(startTicks + note.startTicks)).map(({ id }) => id);
   const gone = new Set(remove);
   const put = notes.flatMap((note) => {
@@ -180,6 +192,7 @@ function notePassageEdits(part: Part, passage: NotePassage, shift: Shift): Simpl
   return edits;
 }
 
-function same(a: object, b: object): boolean {
-  return JSON.stringify(a) === JSON.stringify(b);
+/** Whether entries that were moved stand where they did. */
+function same(a: readonly { startTicks: Ticks }[], b: readonly { startTicks: Ticks }[]): boolean {
+  return a.length === b.length && a.every(({ startTicks }, i) => startTicks === b[i].startTicks);
 }

@@ -91,39 +91,25 @@ export function createKernel(): Kernel {
     convolve24: wide(convolve24),
     convolve16: wide(convolve16),
     convolve4: (input, layer, output, frames, keys) =>
-      convolve4(
-        input.at,
-        input.frameBytes,
-        input.keyBytes,
-        layer.taps,
-        layer.tapCount,
-        layer.pairs,
-        layer.weights,
-        layer.bias,
-        layer.scales,
-        output,
-        frames,
-        keys,
-      ),
+      convolve4(...addresses(input, layer), output, frames, keys),
   };
 }
 
 function wide(convolve: Exports['convolve24']): Convolve {
   return (input, layer, output, residual, frames, keys) =>
-    convolve(
-      input.at,
-      input.frameBytes,
-      input.keyBytes,
-      layer.taps,
-      layer.tapCount,
-      layer.pairs,
-      layer.weights,
-      layer.bias,
-      layer.scales,
-      output.at,
-      output.frameBytes,
-      residual,
-      frames,
-      keys,
-    );
+    convolve(...addresses(input, layer), output.at, output.frameBytes, residual, frames, keys);
+}
+
+function addresses(input: Rows & { keyBytes: number }, layer: KernelLayer): number[] {
+  return [
+    input.at,
+    input.frameBytes,
+    input.keyBytes,
+    layer.taps,
+    layer.tapCount,
+    layer.pairs,
+    layer.weights,
+    layer.bias,
+    layer.scales,
+  ];
 }

@@ -55,34 +55,41 @@ export function changeRates(
   return Float64Array.from(places, (place) => rates[place]);
 }
 
-/** How likely the chord changes at the start of each span, by all that is heard before and after it. */
+/**
+ * How likely the chord changes at the start of each span, by all that is heard before and after it. Plain loops: a long
+ * song has some hundred thousand numbers, and this also runs where somebody waits for it.
+ */
 function expectedChanges(
   likelihoods: readonly Float64Array[],
   chances: readonly Float64Array[],
   rates: readonly number[],
 ): Float64Array {
   const count = likelihoods.length;
-  const forward = [shares(likelihoods[0].map((value, state) => value * chances[0][state]))];
-  for (let i = 1; i < count; i++)
-    forward.push(
-      shares(
-        forward[i - 1].map(
-          (before, state) => ((1 - rates[i]) * before + rates[i] * chances[i][state]) * likelihoods[i][state],
-        ),
-      ),
-    );
+  const forward = likelihoods.map(() => new Float64Array(STATES));
+  for (let state = 0; state < STATES; state++) forward[0][state] = likelihoods[0][state] * chances[0][state];
+  shares(forward[0]);
+  for (let i = 1; i < count; i++) {
+    const [before, now, heard, chance] = [forward[i - 1], forward[i], likelihoods[i], chances[i]];
+    const [change, stay] = [rates[i], 1 - rates[i]];
+    for (let state = 0; state < STATES; state++)
+      now[state] = (stay * before[state] + change * chance[state]) * heard[state];
+    shares(now);
+  }
   const changed = new Float64Array(count);
-  let backward: Float64Array = new Float64Array(STATES).fill(1);
+  const backward = new Float64Array(STATES).fill(1);
   for (let i = count - 1; i > 0; i--) {
-    const later = backward.map((value, state) => value * likelihoods[i][state]);
+    const [before, heard, chance] = [forward[i - 1], likelihoods[i], chances[i]];
     let [change, stay] = [0, 0];
     for (let state = 0; state < STATES; state++) {
-      change += chances[i][state] * later[state];
-      stay += forward[i - 1][state] * later[state];
+      const later = backward[state] * heard[state];
+      backward[state] = later;
+      change += chance[state] * later;
+      stay += before[state] * later;
     }
     const own = rates[i] * change;
     changed[i] = own / (own + (1 - rates[i]) * stay + Number.MIN_VALUE);
-    backward = shares(later.map((value) => (1 - rates[i]) * value + own));
+    for (let state = 0; state < STATES; state++) backward[state] = (1 - rates[i]) * backward[state] + own;
+    shares(backward);
   }
   return changed;
 }
@@ -97,7 +104,8 @@ function relative(logs: Float64Array): Float64Array {
 /** With sum 1. */
 function shares(values: Float64Array): Float64Array {
   let sum = 0;
-  for (const value of values) sum += value;
-  for (let i = 0; i < values.length; i++) values[i] /= sum || 1;
+  for (let i = 0; i < values.length; i++) sum += values[i];
+  const scale = 1 / (sum || 1);
+  for (let i = 0; i < values.length; i++) values[i] *= scale;
   return values;
 }

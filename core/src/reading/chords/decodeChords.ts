@@ -15,11 +15,15 @@ import {
   type ChordWeights,
 } from './chordModel.ts';
 
-export interface ChordSpan {
+/** A chord of the path. */
+export interface PathChord {
   /** Spans, from the first to before the last. */
   from: number;
   to: number;
   state: number;
+}
+
+export interface ChordSpan extends PathChord {
   /** Bass as a pitch class; the root where it is nothing else. */
   bass: number | undefined;
   /** 0–1. */
@@ -63,6 +67,7 @@ export function keyPrior(key: Key | null): Float64Array {
 }
 
 /**
+ * The likeliest path, each chord weighed against all others.
  * @param prior of each span, by {@link keyPrior}
  * @param places what the start of each span is
  */
@@ -72,13 +77,26 @@ export function decodeChords(
   prior: (span: number) => Float64Array,
   places: readonly Place[],
 ): ChordSpan[] {
-  if (spans.length === 0) return [];
+  return chordPath(evidence, prior, places).map((chord) => ({
+    ...chord,
+    ...weigh(evidence, prior(chord.from), chord),
+    bass: bassOf(spans, chord),
+  }));
+}
+
+/** The chords of the likeliest path. */
+export function chordPath(
+  evidence: readonly Float64Array[],
+  prior: (span: number) => Float64Array,
+  places: readonly Place[],
+): PathChord[] {
+  if (evidence.length === 0) return [];
   const path = likeliestPath(evidence, prior, changeRates(evidence, prior, places));
-  const found: ChordSpan[] = [];
+  const found: PathChord[] = [];
   for (let from = 0; from < path.length;) {
     let to = from + 1;
     while (to < path.length && path[to] === path[from]) to++;
-    found.push(weigh(spans, evidence, prior(from), from, to, path[from]));
+    found.push({ from, to, state: path[from] });
     from = to;
   }
   return found;
@@ -119,13 +137,10 @@ function likeliestPath(
 }
 
 function weigh(
-  spans: readonly SpanChroma[],
   evidence: readonly Float64Array[],
   prior: Float64Array,
-  from: number,
-  to: number,
-  state: number,
-): ChordSpan {
+  { from, to, state }: PathChord,
+): Pick<ChordSpan, 'confidence' | 'alternatives'> {
   const scores = Float64Array.from(prior);
   for (let i = from; i < to; i++) for (let s = 0; s < STATES; s++) scores[s] += evidence[i][s];
   let most = -Infinity;
@@ -133,23 +148,26 @@ function weigh(
   let sum = 0;
   for (const score of scores) sum += Math.exp(score - most);
   const shareOf = (s: number) => Math.exp(scores[s] - most) / sum;
-  const alternatives = Array.from(scores.keys())
-    .filter((s) => s !== state)
-    .sort((a, b) => scores[b] - scores[a])
-    .slice(0, ALTERNATIVES)
-    .map((s) => ({ state: s, share: shareOf(s) }));
-  return {
-    from,
-    to,
-    state,
-    bass: bassOf(spans, from, to, state),
-    confidence: shareOf(state),
-    alternatives,
-  };
+  const alternatives = likeliestBeside(scores, state).map((s) => ({ state: s, share: shareOf(s) }));
+  return { confidence: shareOf(state), alternatives };
+}
+
+/** The states with the highest scores but one, the highest first. */
+function likeliestBeside(scores: Float64Array, beside: number): number[] {
+  const best: number[] = [];
+  for (let state = 0; state < STATES; state++) {
+    if (state === beside) continue;
+    let at = best.length;
+    while (at > 0 && scores[best[at - 1]] < scores[state]) at--;
+    if (at >= ALTERNATIVES) continue;
+    best.splice(at, 0, state);
+    if (best.length > ALTERNATIVES) best.pop();
+  }
+  return best;
 }
 
 /** The pitch class that lies lowest for most of a chord, when it is a note of the chord. */
-function bassOf(spans: readonly SpanChroma[], from: number, to: number, state: number): number | undefined {
+function bassOf(spans: readonly SpanChroma[], { from, to, state }: PathChord): number | undefined {
   const chord = chordOfState(state);
   if (!chord) return undefined;
   const bass = new Float32Array(12);

@@ -12,7 +12,14 @@ import type { Place } from './changeRate.ts';
 import { chordOfState } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
 import { chromaOf, chromaOfNotes, type SoundingNote, type SpanChroma } from './chroma.ts';
-import { chordEvidence, decodeChords, keyPrior, type ChordSpan } from './decodeChords.ts';
+import {
+  chordEvidence,
+  chordPath,
+  decodeChords,
+  keyPrior,
+  type ChordSpan,
+  type PathChord,
+} from './decodeChords.ts';
 import { guessKeys, trackKeys, type ChordEvidence, type KeyGuess } from './keyOf.ts';
 
 export interface OtherReading {
@@ -84,7 +91,7 @@ export function readChords(
   const beats = settings.beats ?? found!.seconds;
   const grid = gridOf(beats, durationSeconds);
   const spans = chromaOf(activations, grid.boundaries);
-  const bars = (blind: readonly ChordSpan[]): Bars =>
+  const bars = (blind: readonly PathChord[]): Bars =>
     settings.beatsPerBar
       ? { beatsPerBar: settings.beatsPerBar, first: settings.firstDownbeat ?? 0 }
       : findBars(grid, spans, blind, heard.strength, beats.length);
@@ -114,11 +121,11 @@ function chordsOver(
   spans: readonly SpanChroma[],
   grid: Grid,
   beats: readonly Seconds[],
-  barsOf: (blind: readonly ChordSpan[]) => Bars,
+  barsOf: (blind: readonly PathChord[]) => Bars,
   bpm: number,
 ): Omit<ChordsReading, 'tuningCents'> {
   const evidence = chordEvidence(spans, chordWeights());
-  const blind = decodeBlind(spans, evidence);
+  const blind = decodeBlind(evidence);
   const bars = barsOf(blind);
   const forKey = blind.map(evidenceForKey);
   const sounding = forKey.filter((each) => each !== null);
@@ -147,12 +154,11 @@ function chordsOver(
 }
 
 /** Chords before key and bar lines are known. */
-function decodeBlind(spans: readonly SpanChroma[], evidence: readonly Float64Array[]): ChordSpan[] {
-  return decodeChords(
-    spans,
+function decodeBlind(evidence: readonly Float64Array[]): PathChord[] {
+  return chordPath(
     evidence,
     () => NO_KEY,
-    spans.map(() => 'unknown'),
+    evidence.map(() => 'unknown'),
   );
 }
 
@@ -162,7 +168,7 @@ export function keyEvidence(
   beats: readonly Seconds[],
 ): { use: Float64Array; chords: ChordEvidence[] } {
   const spans = chromaOf(activations, gridOf(beats, activations.frames * HOP_SECONDS).boundaries);
-  const blind = decodeBlind(spans, chordEvidence(spans, chordWeights()));
+  const blind = decodeBlind(chordEvidence(spans, chordWeights()));
   return { use: useOf(spans), chords: blind.map(evidenceForKey).filter((each) => each !== null) };
 }
 
@@ -212,7 +218,7 @@ interface Bars {
 function findBars(
   { beatOf, boundaries }: Grid,
   spans: readonly SpanChroma[],
-  decoded: readonly ChordSpan[],
+  decoded: readonly PathChord[],
   strength: Float32Array,
   beatCount: number,
 ): Bars {
@@ -262,7 +268,7 @@ function useOf(spans: readonly SpanChroma[]): Float64Array {
   return use;
 }
 
-function evidenceForKey({ state, from, to }: ChordSpan): ChordEvidence | null {
+function evidenceForKey({ state, from, to }: PathChord): ChordEvidence | null {
   const chord = chordOfState(state);
   if (!chord) return null;
   const { root, kind } = chord;
@@ -277,7 +283,7 @@ function evidenceForKey({ state, from, to }: ChordSpan): ChordEvidence | null {
 /** The key of every span; equal keys are the same object. */
 function keysOfSpans(
   first: Key,
-  chords: readonly ChordSpan[],
+  chords: readonly PathChord[],
   evidence: readonly (ChordEvidence | null)[],
 ): Key[] {
   const path = trackKeys(first, evidence);

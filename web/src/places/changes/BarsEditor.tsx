@@ -1,11 +1,13 @@
 /** Bars put in front of the chosen one, or taken out from it on. */
-import { useMemo, useState } from 'react';
-import { Button, InputNumber, Segmented } from 'antd';
+import { useState } from 'react';
+import { App, Button, InputNumber, Segmented } from 'antd';
 import {
   changesOf,
   insertTime,
+  notesWithin,
   planInsertion,
   planRemoval,
+  recordingsAcross,
   removeTime,
   sectionsOf,
   type Edit,
@@ -26,22 +28,21 @@ const REACHES: { value: Reach; label: string; title: string }[] = [
 
 export function BarsEditor({ bar }: { bar: number }) {
   const { song, time, apply } = useSong();
+  const { message } = App.useApp();
   const [count, setCount] = useState(1);
   const [reach, setReach] = useState<Reach>('song');
-  const plans = useMemo(
-    () => ({
-      insertion: planInsertion(song, bar, count),
-      removal: planRemoval(song, bar, count, createId),
-    }),
-    [song, bar, count],
-  );
-  const at = time.barStartTicks(bar);
-  const length = time.barStartTicks(bar + count) - at;
-  const [changes, sections] = [changesOf(song), sectionsOf(song)];
-  const insertion =
-    reach === 'song' ? plans.insertion.edit : editOf(song, insertTime(changes, sections, at, length));
-  const removal =
-    reach === 'song' ? plans.removal.edit : editOf(song, removeTime(changes, sections, at, length, createId));
+  const whole = reach === 'song';
+  const chordsOnly = (shift: typeof insertTime | typeof removeTime) => {
+    const at = time.barStartTicks(bar);
+    const length = time.barStartTicks(bar + count) - at;
+    return editOf(song, shift(changesOf(song), sectionsOf(song), at, length, createId));
+  };
+  const insert = () => (whole ? planInsertion(song, bar, count) : chordsOnly(insertTime));
+  const remove = () => (whole ? planRemoval(song, bar, count, createId) : chordsOnly(removeTime));
+  const take = (label: string, edit: Edit | undefined) => {
+    if (edit) apply(label, edit);
+    else void message.info(`Nothing ${whole ? 'of the song' : 'of the chords'} lies behind this place.`);
+  };
   const bars = count === 1 ? 'a bar' : `${count} bars`;
   const which = count === 1 ? `bar ${bar}` : `bars ${bar}–${bar + count - 1}`;
   return (
@@ -67,29 +68,26 @@ export function BarsEditor({ bar }: { bar: number }) {
         />
       </div>
       <div className="actions" style={{ marginTop: 8 }}>
-        <Button
-          disabled={!insertion}
-          onClick={() => insertion && apply(`Insert ${bars} before bar ${bar}`, insertion)}
-        >
+        <Button onClick={() => take(`Insert ${bars} before bar ${bar}`, insert())}>
           Insert {bars} before
         </Button>
-        <Button disabled={!removal} onClick={() => removal && apply(`Remove ${which}`, removal)}>
-          Remove {which}
-        </Button>
+        <Button onClick={() => take(`Remove ${which}`, remove())}>Remove {which}</Button>
       </div>
-      {reach === 'song' && <WhatStays {...plans.insertion} removedNotes={plans.removal.removedNotes} />}
+      {whole && <WhatStays song={song} bar={bar} bars={count} />}
     </>
   );
 }
 
 /** What somebody would not expect. */
-function WhatStays({ staying, removedNotes }: { staying: string[]; removedNotes: number }) {
-  if (staying.length === 0 && removedNotes === 0) return null;
+function WhatStays({ song, bar, bars }: { song: Song; bar: number; bars: number }) {
+  const staying = recordingsAcross(song, bar);
+  const going = notesWithin(song, bar, bars);
+  if (staying.length === 0 && going === 0) return null;
   return (
     <p className="quiet">
       {staying.length > 0 &&
         `${staying.join(', ')} ${staying.length === 1 ? 'sounds across the place and stays' : 'sound across the place and stay'} where ${staying.length === 1 ? 'it is' : 'they are'}: recordings are not cut. `}
-      {removedNotes > 0 && `Removing takes ${removedNotes} ${removedNotes === 1 ? 'note' : 'notes'} along.`}
+      {going > 0 && `Removing takes ${going} ${going === 1 ? 'note' : 'notes'} along.`}
     </p>
   );
 }
