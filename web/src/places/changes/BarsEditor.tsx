@@ -41,7 +41,7 @@ export function BarsEditor({ bar }: { bar: number }) {
   const remove = () => (whole ? planRemoval(song, bar, count, createId) : chordsOnly(removeTime));
   const take = (label: string, edit: Edit | undefined) => {
     if (edit) apply(label, edit);
-    else void message.info(`Nothing ${whole ? 'of the song' : 'of the chords'} lies behind this place.`);
+    else void message.info(whole ? 'Nothing comes after this place.' : 'No chord comes after this place.');
   };
   const bars = count === 1 ? 'a bar' : `${count} bars`;
   const which = count === 1 ? `bar ${bar}` : `bars ${bar}–${bar + count - 1}`;
@@ -59,14 +59,15 @@ export function BarsEditor({ bar }: { bar: number }) {
           value={count}
           onChange={(value) => setCount(value ?? 1)}
         />
-        <Segmented<Reach>
-          aria-label="What moves"
-          size="small"
-          value={reach}
-          options={REACHES}
-          onChange={setReach}
-        />
       </div>
+      <Segmented<Reach>
+        aria-label="What moves"
+        size="small"
+        block
+        value={reach}
+        options={REACHES}
+        onChange={setReach}
+      />
       <div className="actions" style={{ marginTop: 8 }}>
         <Button onClick={() => take(`Insert ${bars} before bar ${bar}`, insert())}>
           Insert {bars} before
