@@ -1,123 +1,29 @@
 /**
- * Edits: the only way a song changes. An edit is plain data; `applyEdit` is pure and returns the new song with
- * the edit that takes it back. Web, server, command line and tests use this one function.
+ * Edits: the only way a song changes. An edit is plain data (editSchema.ts); `applyEdit` is pure and returns the new
+ * song with the edit that takes it back. Web, server, command line and tests use this one function. What it accepts
+ * leaves a song that its schema accepts: values are checked by the schema of the edit, amounts by limits.ts.
  */
-import { z } from 'zod';
+import { lineAdjustmentOf, noteAdjustmentOf } from './compactEdit.ts';
+import { checkEdit, EditError, type Edit, type EditOf, type SimpleEdit } from './editSchema.ts';
 import {
-  bendSchema,
-  changeSchema,
-  followsSchema,
-  keySchema,
-  lineNoteSchema,
-  lineSchema,
-  MATERIALS,
-  metreMapSchema,
-  noteSchema,
-  partSchema,
-  passageSchema,
-  recordingPassageSchema,
-  songSchema,
-  stretchSchema,
-  tempoMapSchema,
-  type Change,
-  type Line,
-  type LineNote,
-  type Note,
-  type Part,
-  type Passage,
-  type Song,
-} from './schema.ts';
-
-const id = z.string().min(1).max(64);
-const place = { partId: id, passageId: id };
-
-/** Fields of a part that are set directly; which of them a part has depends on its kind. */
-const partPatchSchema = z
-  .object({
-    name: z.string().trim().min(1).max(120),
-    mark: z.string().min(1).max(2),
-    colour: z.number().int().min(0).max(9),
-    levelDb: z.number().min(-60).max(12),
-    pan: z.number().min(-1).max(1),
-    mute: z.boolean(),
-    solo: z.boolean(),
-    program: z.number().int().min(0).max(127),
-    material: z.enum(MATERIALS),
-  })
-  .partial();
-
-const songPatchSchema = z
-  .object({
-    title: z.string().trim().min(1).max(200),
-    key: keySchema.nullable(),
-    tempoMap: tempoMapSchema,
-    metreMap: metreMapSchema,
-    followOff: z.boolean(),
-    chordKeys: songSchema.shape.chordKeys.unwrap(),
-    sections: songSchema.shape.sections.unwrap(),
-  })
-  .partial();
-
-const passagePatchSchema = z
-  .object({
-    startTicks: z.number().int().min(0),
-    lengthTicks: z.number().int().min(0),
-    offsetSeconds: z.number().min(0),
-    durationSeconds: z.number().min(0),
-    bends: z.array(bendSchema).max(500_000),
-  })
-  .partial();
-
-const simpleEditSchema = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('song.set'), patch: songPatchSchema }),
-  z.object({ type: z.literal('part.add'), part: partSchema, index: z.number().int().min(0) }),
-  z.object({ type: z.literal('part.remove'), partId: id }),
-  z.object({ type: z.literal('part.set'), partId: id, patch: partPatchSchema }),
-  z.object({ type: z.literal('part.follow'), partId: id, follows: followsSchema.nullable() }),
-  z.object({ type: z.literal('part.move'), partId: id, index: z.number().int().min(0) }),
-  z.object({ type: z.literal('passage.add'), partId: id, passage: passageSchema }),
-  z.object({ type: z.literal('passage.remove'), ...place }),
-  z.object({ type: z.literal('passage.set'), ...place, patch: passagePatchSchema }),
-  z.object({ type: z.literal('passage.stretch'), ...place, stretch: stretchSchema.nullable() }),
-  z.object({
-    type: z.literal('passage.chords'),
-    ...place,
-    chords: recordingPassageSchema.shape.chords.unwrap().nullable(),
-  }),
-  z.object({ type: z.literal('line.set'), ...place, line: lineSchema.nullable() }),
-  z.object({ type: z.literal('line.tuning'), ...place, tuningCents: z.number().min(-50).max(50) }),
-  z.object({ type: z.literal('line.formants'), ...place, semitones: z.number().min(-12).max(12) }),
-  z.object({
-    type: z.literal('line.notes'),
-    ...place,
-    remove: z.array(id).max(200_000),
-    put: z.array(lineNoteSchema).max(200_000),
-  }),
-  z.object({
-    type: z.literal('passage.notes'),
-    ...place,
-    remove: z.array(id).max(200_000),
-    put: z.array(noteSchema).max(200_000),
-  }),
-  z.object({
-    type: z.literal('changes.put'),
-    remove: z.array(id).max(20_000),
-    put: z.array(changeSchema).max(20_000),
-  }),
-]);
-
-export const editSchema = z.union([
-  simpleEditSchema,
-  z.object({ type: z.literal('batch'), edits: z.array(simpleEditSchema).min(1).max(1000) }),
-]);
-
-export type SimpleEdit = z.infer<typeof simpleEditSchema>;
-export type Edit = z.infer<typeof editSchema>;
-
-/** An edit that does not fit the song, e.g. one that names a part which is gone. The song is unchanged. */
-export class EditError extends Error {
-  override name = 'EditError';
-}
+  checkChords,
+  checkNotes,
+  checkNotesOfSong,
+  checkParts,
+  checkPassageIds,
+  checkPassages,
+} from './limits.ts';
+import {
+  adjustLineNote,
+  adjustNote,
+  byStart,
+  byStartSeconds,
+  byStartTicks,
+  changeNotes,
+  namedNotes,
+} from './noteChanges.ts';
+import type { Line, Part, Passage, Song } from './schema.ts';
+import { insertionEdits, removalEdits } from './songTime.ts';
 
 /** What a song has that was never set. */
 const UNSET = { followOff: false, chordKeys: [], sections: [] };
@@ -127,29 +33,55 @@ export interface Applied {
   inverse: Edit;
 }
 
-/** Applies an edit. Throws {@link EditError} when it names something that is not there. */
+/**
+ * Applies an edit. Throws {@link EditError} when it names something that is not there, or would leave a song that
+ * cannot be: a value out of its range, or too much of something.
+ */
 export function applyEdit(song: Song, edit: Edit): Applied {
-  if (edit.type !== 'batch') return applySimple(song, edit);
-  const inverses: SimpleEdit[] = [];
-  let current = song;
-  for (const each of edit.edits) {
-    const applied = applySimple(current, each);
-    current = applied.song;
-    inverses.unshift(applied.inverse);
-  }
-  return { song: current, inverse: { type: 'batch', edits: inverses } };
+  const checked = checkEdit(edit);
+  const applied = checked.type === 'batch' ? applyAll(song, checked.edits) : applySimple(song, checked);
+  checkNotesOfSong(song, applied.song);
+  return applied;
 }
 
-function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: SimpleEdit } {
+function applyAll(song: Song, edits: readonly SimpleEdit[]): Applied {
+  const inverses: Edit[] = [];
+  let current = song;
+  for (const each of edits) {
+    const applied = applySimple(current, each);
+    current = applied.song;
+    inverses.push(applied.inverse);
+  }
+  const flat = inverses
+    .reverse()
+    .flatMap((inverse) => (inverse.type === 'batch' ? inverse.edits : [inverse]));
+  return { song: current, inverse: { type: 'batch', edits: flat } };
+}
+
+function applySimple(song: Song, edit: SimpleEdit): Applied {
   switch (edit.type) {
+    case 'time.insert':
+      return {
+        song: applyAll(song, insertionEdits(song, edit)).song,
+        inverse: {
+          type: 'time.remove',
+          atTicks: edit.atTicks,
+          lengthTicks: edit.lengthTicks,
+          chordId: UNUSED_ID,
+        },
+      };
+    case 'time.remove':
+      return applyAll(song, removalEdits(song, edit));
     case 'song.set':
       return {
-        song: { ...song, ...edit.patch },
-        inverse: { type: 'song.set', patch: pick({ ...UNSET, ...song }, Object.keys(edit.patch)) },
+        song: { ...song, ...defined(edit.patch) },
+        inverse: { type: 'song.set', patch: pick({ ...UNSET, ...song }, Object.keys(defined(edit.patch))) },
       };
     case 'part.add': {
       if (song.parts.some((part) => part.id === edit.part.id))
         throw new EditError('This part is in the song already.');
+      checkParts(song.parts.length + 1);
+      checkPassageIds(edit.part);
       const parts = [...song.parts];
       parts.splice(Math.min(edit.index, parts.length), 0, edit.part);
       return { song: { ...song, parts }, inverse: { type: 'part.remove', partId: edit.part.id } };
@@ -167,12 +99,13 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
     }
     case 'part.set': {
       const part = song.parts[partIndex(song, edit.partId)];
-      for (const field of Object.keys(edit.patch)) {
+      const patch = defined(edit.patch);
+      for (const field of Object.keys(patch)) {
         if (!(field in part)) throw new EditError(`A ${part.kind} part has no ${field}.`);
       }
       return {
-        song: withPart(song, { ...part, ...edit.patch } as Part),
-        inverse: { type: 'part.set', partId: part.id, patch: pick(part, Object.keys(edit.patch)) },
+        song: withPart(song, { ...part, ...patch } as Part),
+        inverse: { type: 'part.set', partId: part.id, patch: pick(part, Object.keys(patch)) },
       };
     }
     case 'part.follow': {
@@ -191,25 +124,35 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
       if (part.passages.some((each) => each.id === edit.passage.id)) {
         throw new EditError('This passage is in the part already.');
       }
+      checkPassages(part.passages.length + 1);
+      const passages = [...(part.passages as Passage[])];
+      passages.splice(edit.index ?? passages.length, 0, edit.passage);
       return {
-        song: withPart(song, { ...part, passages: [...part.passages, edit.passage] } as Part),
+        song: withPart(song, { ...part, passages } as Part),
         inverse: { type: 'passage.remove', partId: part.id, passageId: edit.passage.id },
       };
     }
     case 'passage.remove': {
       const { part, passage } = find(song, edit);
-      const passages = (part.passages as Passage[]).filter((each) => each.id !== passage.id);
+      const before = part.passages as Passage[];
+      const passages = before.filter((each) => each.id !== passage.id);
       return {
         song: withPart(song, { ...part, passages } as Part),
-        inverse: { type: 'passage.add', partId: part.id, passage },
+        inverse: { type: 'passage.add', partId: part.id, passage, index: before.indexOf(passage) },
       };
     }
     case 'passage.set': {
       const { part, passage } = find(song, edit);
-      const fields = Object.keys(edit.patch);
+      const patch = defined(edit.patch);
+      const fields = Object.keys(patch);
+      for (const field of fields)
+        if (!FIELDS_OF[passage.type].includes(field))
+          throw new EditError(
+            `${passage.type === 'notes' ? 'A passage of notes' : 'A passage of a recording'} has no ${field}.`,
+          );
       const before = pick({ bends: [], ...passage }, fields);
       return {
-        song: withPassage(song, part, { ...passage, ...edit.patch } as Passage),
+        song: withPassage(song, part, { ...passage, ...patch } as Passage),
         inverse: { type: 'passage.set', partId: part.id, passageId: passage.id, patch: before },
       };
     }
@@ -256,6 +199,7 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
     case 'line.notes': {
       const { part, passage, line } = findLine(song, edit);
       const { notes, undo } = changeNotes(line.notes, edit, byStartSeconds);
+      checkNotes(notes.length);
       return {
         song: withPassage(song, part, { ...passage, line: { ...line, notes } }),
         inverse: { ...edit, ...undo },
@@ -266,10 +210,16 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
       if (passage.type !== 'notes')
         throw new EditError('A recording holds no notes of its own; edit its line.');
       const { notes, undo } = changeNotes(passage.notes, edit, byStartTicks);
+      checkNotes(notes.length);
       return { song: withPassage(song, part, { ...passage, notes }), inverse: { ...edit, ...undo } };
     }
+    case 'line.adjust':
+      return adjustLine(song, edit);
+    case 'passage.adjust':
+      return adjustPassage(song, edit);
     case 'changes.put': {
       const { notes: changes, undo } = changeNotes(song.changes ?? [], edit, byStart);
+      checkChords(changes.length);
       if (changes.some((change, i) => i > 0 && change.startTicks === changes[i - 1].startTicks))
         throw new EditError('Two chords cannot start at the same place.');
       return { song: { ...song, changes }, inverse: { ...edit, ...undo } };
@@ -277,39 +227,47 @@ function applySimple(song: Song, edit: SimpleEdit): { song: Song; inverse: Simpl
   }
 }
 
-const byStart = (a: Change, b: Change) => a.startTicks - b.startTicks;
-const byStartSeconds = (a: LineNote, b: LineNote) => a.startSeconds - b.startSeconds || a.midi - b.midi;
-const byStartTicks = (a: Note, b: Note) => a.startTicks - b.startTicks || a.midi - b.midi;
+/** Fields of a passage that are set directly. */
+export const FIELDS_OF: Record<Passage['type'], readonly string[]> = {
+  recording: ['startTicks', 'offsetSeconds', 'durationSeconds'],
+  notes: ['startTicks', 'lengthTicks', 'bends'],
+};
+/** Where an edit needs a name that nothing will get. */
+const UNUSED_ID = 'none';
+
+function adjustLine(song: Song, edit: EditOf<'line.adjust'>): Applied {
+  const { part, passage, line } = findLine(song, edit);
+  const before = namedNotes(line.notes, edit.which);
+  const put = before.map((note) => adjustLineNote(note, edit, line.tuningCents));
+  const { notes } = changeNotes(line.notes, { remove: [], put }, byStartSeconds);
+  const place = { partId: edit.partId, passageId: edit.passageId };
+  const back = lineAdjustmentOf({ ...line, notes }, before);
+  return {
+    song: withPassage(song, part, { ...passage, line: { ...line, notes } }),
+    inverse: back
+      ? { type: 'line.adjust', ...place, ...back }
+      : { type: 'line.notes', ...place, remove: [], put: [...before] },
+  };
+}
+
+function adjustPassage(song: Song, edit: EditOf<'passage.adjust'>): Applied {
+  const { part, passage } = find(song, edit);
+  if (passage.type !== 'notes') throw new EditError('A recording holds no notes of its own; edit its line.');
+  const before = namedNotes(passage.notes, edit.which);
+  const put = before.map((note) => adjustNote(note, edit));
+  const { notes } = changeNotes(passage.notes, { remove: [], put }, byStartTicks);
+  const place = { partId: edit.partId, passageId: edit.passageId };
+  const back = noteAdjustmentOf(notes, before);
+  return {
+    song: withPassage(song, part, { ...passage, notes }),
+    inverse: back
+      ? { type: 'passage.adjust', ...place, ...back }
+      : { type: 'passage.notes', ...place, remove: [], put: [...before] },
+  };
+}
 
 function sortedLine(line: Line): Line {
   return { ...line, notes: [...line.notes].sort(byStartSeconds) };
-}
-
-/** Removes and puts notes by id; putting a note that exists replaces it. Keeps them in order of their start. */
-function changeNotes<N extends { id: string }>(
-  notes: readonly N[],
-  change: { remove: string[]; put: N[] },
-  order: (a: N, b: N) => number,
-): { notes: N[]; undo: { remove: string[]; put: N[] } } {
-  const gone = new Set(change.remove);
-  const replaced = new Map(change.put.map((note) => [note.id, note]));
-  const before: N[] = [];
-  const known = new Set<string>();
-  const kept: N[] = [];
-  for (const note of notes) {
-    if (gone.has(note.id) || replaced.has(note.id)) {
-      before.push(note);
-      known.add(note.id);
-    } else {
-      kept.push(note);
-    }
-  }
-  for (const noteId of gone) {
-    if (!known.has(noteId)) throw new EditError('A note that should be removed is not there any more.');
-  }
-  const merged = [...kept, ...replaced.values()].sort(order);
-  const added = change.put.filter((note) => !known.has(note.id)).map((note) => note.id);
-  return { notes: merged, undo: { remove: added, put: before } };
 }
 
 function partIndex(song: Song, partId: string): number {
@@ -344,4 +302,9 @@ function withPassage(song: Song, part: Part, passage: Passage): Song {
 
 function pick<T extends object>(from: T, fields: string[]): Partial<T> {
   return Object.fromEntries(fields.map((field) => [field, from[field as keyof T]])) as Partial<T>;
+}
+
+/** Without fields that stand there and say nothing. */
+function defined<T extends object>(patch: T): T {
+  return Object.fromEntries(Object.entries(patch).filter(([, value]) => value !== undefined)) as T;
 }

@@ -1,21 +1,28 @@
 /**
  * What can be undone and redone. Undo and redo are steps like any other: they are stored with the song, so they
- * survive a reload, and every tab and the server fold the same steps into the same history.
+ * survive a reload, and every window and the server take the same steps in the same order. The song's own history is a
+ * list of names; what an entry changes, and how to take it back, is fetched when it is wanted.
  */
-import { applyEdit, EditError, type Edit } from './edit.ts';
+import { applyEdit } from './edit.ts';
+import { EditError, type Edit } from './editSchema.ts';
 import type { Song } from './schema.ts';
 
-export interface HistoryEntry {
+export interface HistoryItem {
   id: string;
   /** What was done, for the undo button: "Join 2 notes". */
   label: string;
-  edit: Edit;
-  inverse: Edit;
 }
 
 export interface History {
-  done: readonly HistoryEntry[];
-  undone: readonly HistoryEntry[];
+  /** The newest last. */
+  done: readonly HistoryItem[];
+  undone: readonly HistoryItem[];
+}
+
+/** An edit that was made, and how to take it back. */
+export interface Reversible {
+  edit: Edit;
+  inverse: Edit;
 }
 
 /** One step as the user took it. */
@@ -29,27 +36,47 @@ export interface SongState {
   history: History;
 }
 
+export interface Taken extends Reversible {
+  state: SongState;
+  /** The edit that the song went through: of an undo its inverse. */
+  applied: Edit;
+}
+
 /** Older entries fall away; the song itself keeps what they did. */
 export const HISTORY_LIMIT = 200;
 
 export const EMPTY_HISTORY: History = { done: [], undone: [] };
 
-/** Takes a step. Throws {@link EditError} when the edit does not fit or the entry is not next in line. */
-export function takeStep(state: SongState, step: Step): SongState {
+/** The entry that an undo or redo would take. */
+export function nextInLine({ done, undone }: History, kind: 'undo' | 'redo'): HistoryItem | undefined {
+  return kind === 'undo' ? done.at(-1) : undone.at(-1);
+}
+
+/**
+ * Takes a step. `known`: the entry that an undo or redo names. Throws {@link EditError} when the edit does not fit or
+ * the entry is not next in line.
+ */
+export function takeStep(state: SongState, step: Step, known?: Reversible): Taken {
   const { done, undone } = state.history;
   if (step.kind === 'do') {
     const { song, inverse } = applyEdit(state.song, step.edit);
-    const entry = { id: step.id, label: step.label, edit: step.edit, inverse };
-    return { song, history: { done: [...done, entry].slice(-HISTORY_LIMIT), undone: [] } };
+    const history = { done: [...done, { id: step.id, label: step.label }].slice(-HISTORY_LIMIT), undone: [] };
+    return { state: { song, history }, edit: step.edit, inverse, applied: step.edit };
   }
-  const entry = step.kind === 'undo' ? done[done.length - 1] : undone[undone.length - 1];
-  if (!entry || entry.id !== step.id) {
+  const item = nextInLine(state.history, step.kind);
+  if (item?.id !== step.id) {
     throw new EditError(`There is something newer to ${step.kind} first; the song was changed elsewhere.`);
   }
+  if (!known)
+    throw new EditError(
+      `What should be ${step.kind === 'undo' ? 'undone' : 'done again'} is not known any more.`,
+    );
   if (step.kind === 'undo') {
-    const { song } = applyEdit(state.song, entry.inverse);
-    return { song, history: { done: done.slice(0, -1), undone: [...undone, entry] } };
+    const { song } = applyEdit(state.song, known.inverse);
+    const history = { done: done.slice(0, -1), undone: [...undone, item] };
+    return { state: { song, history }, edit: known.edit, inverse: known.inverse, applied: known.inverse };
   }
-  const { song, inverse } = applyEdit(state.song, entry.edit);
-  return { song, history: { done: [...done, { ...entry, inverse }], undone: undone.slice(0, -1) } };
+  const { song, inverse } = applyEdit(state.song, known.edit);
+  const history = { done: [...done, item], undone: undone.slice(0, -1) };
+  return { state: { song, history }, edit: known.edit, inverse, applied: known.edit };
 }

@@ -1,14 +1,21 @@
 export * from './schema.ts';
 export { createTimeMap, formatPosition, parsePosition, type BarPosition, type TimeMap } from './timeMap.ts';
-export { applyEdit, EditError, editSchema, type Applied, type Edit, type SimpleEdit } from './edit.ts';
+export { applyEdit, type Applied } from './edit.ts';
+export { EditError, editSchema, type Edit, type SimpleEdit } from './editSchema.ts';
+export { compactEdit } from './compactEdit.ts';
+export { countNotesOf, MOST_NOTES_IN_SONG } from './limits.ts';
+export { EDIT_VERSION, SongFormatError, upgradeEdit, upgradeSong } from './upgrade.ts';
 export {
   EMPTY_HISTORY,
   HISTORY_LIMIT,
+  nextInLine,
   takeStep,
   type History,
-  type HistoryEntry,
+  type HistoryItem,
+  type Reversible,
   type SongState,
   type Step,
+  type Taken,
 } from './history.ts';
 export {
   centsOff,

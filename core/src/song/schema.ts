@@ -9,16 +9,35 @@ import { KEY_TONICS } from '../theory/index.ts';
 export const TICKS_PER_QUARTER = 960;
 export const SONG_SCHEMA_VERSION = 1;
 
-const id = z.string().min(1).max(64);
-const ticks = z.number().int().min(0).max(1e9);
-const seconds = z.number().min(0).max(1e6);
-const pitch = z.number().min(0).max(127);
-const velocity = z.number().int().min(1).max(127);
+/** What a song can hold at the most; an edit that would go beyond is refused (see limits.ts). */
+export const MOST_TICKS = 1e9;
+export const MOST_PARTS = 500;
+/** In one part. */
+export const MOST_PASSAGES = 2000;
+/** In one passage. */
+export const MOST_NOTES = 200_000;
+export const MOST_BENDS = 500_000;
+/** Tempi, and metres. */
+export const MOST_MAP_ENTRIES = 10_000;
+export const MOST_CHORDS = 20_000;
+export const LONGEST_NAME = 120;
+export const LONGEST_TITLE = 200;
+export const MOST_BEATS = 32;
+export const MOST_BEND_SEMITONES = 24;
+
+export const idSchema = z.string().min(1).max(64);
+const id = idSchema;
+export const ticksSchema = z.number().int().min(0).max(MOST_TICKS);
+const ticks = ticksSchema;
+export const secondsSchema = z.number().min(0).max(1e6);
+const seconds = secondsSchema;
+export const pitchSchema = z.number().min(0).max(127);
+export const velocitySchema = z.number().int().min(1).max(127);
 
 export const tempoEntrySchema = z.object({ startTicks: ticks, bpm: z.number().min(10).max(400) });
 export const metreEntrySchema = z.object({
   startTicks: ticks,
-  beats: z.number().int().min(1).max(32),
+  beats: z.number().int().min(1).max(MOST_BEATS),
   unit: z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8), z.literal(16), z.literal(32)]),
 });
 export const keySchema = z.object({ tonic: z.enum(KEY_TONICS), mode: z.enum(['major', 'minor']) });
@@ -28,7 +47,7 @@ function mapOf<T extends { startTicks: number }>(entry: z.ZodType<T>) {
   return z
     .array(entry)
     .min(1)
-    .max(10_000)
+    .max(MOST_MAP_ENTRIES)
     .refine((entries) => entries[0].startTicks === 0, 'The first entry must start at tick 0.')
     .refine(
       (entries) => entries.every((each, i) => i === 0 || each.startTicks > entries[i - 1].startTicks),
@@ -40,7 +59,7 @@ export const metreMapSchema = mapOf(metreEntrySchema);
 
 /** What a line note should be, where that differs from what was played. */
 export const targetSchema = z.object({
-  midi: pitch.optional(),
+  midi: pitchSchema.optional(),
   startSeconds: seconds.optional(),
   endSeconds: seconds.optional(),
   /** Share of the distance to the rail that is taken away; absent: none. */
@@ -58,8 +77,8 @@ export const lineNoteSchema = z.object({
   id,
   startSeconds: seconds,
   endSeconds: seconds,
-  midi: pitch,
-  velocity,
+  midi: pitchSchema,
+  velocity: velocitySchema,
   confidence: z.number().min(0).max(1),
   target: targetSchema.optional(),
   muted: muted.optional(),
@@ -74,7 +93,7 @@ export const lineSchema = z.object({
   tuningCents: z.number().min(-50).max(50),
   /** Deliberate shift of the formants when the recording is corrected; absent: they stay. */
   formantSemitones: z.number().min(-12).max(12).optional(),
-  notes: z.array(lineNoteSchema).max(200_000),
+  notes: z.array(lineNoteSchema).max(MOST_NOTES),
 });
 
 /** One note of a note part; its start counts from the start of the passage. */
@@ -83,7 +102,7 @@ export const noteSchema = z.object({
   startTicks: ticks,
   lengthTicks: ticks.min(1),
   midi: z.number().int().min(0).max(127),
-  velocity,
+  velocity: velocitySchema,
   muted: muted.optional(),
 });
 
@@ -135,19 +154,22 @@ export const recordingPassageSchema = z.object({
   /** Heard only while there is no line: a line says more. */
   stretch: stretchSchema.optional(),
   /** The recording's own changes, besides those of the song. */
-  chords: z.array(ownChordSchema).max(20_000).optional(),
+  chords: z.array(ownChordSchema).max(MOST_CHORDS).optional(),
 });
 
 /** Pitch bend of a note passage: semitones from its start tick on, as carried by MIDI. */
-export const bendSchema = z.object({ startTicks: ticks, semitones: z.number().min(-24).max(24) });
+export const bendSchema = z.object({
+  startTicks: ticks,
+  semitones: z.number().min(-MOST_BEND_SEMITONES).max(MOST_BEND_SEMITONES),
+});
 
 export const notePassageSchema = z.object({
   type: z.literal('notes'),
   id,
   startTicks: ticks,
   lengthTicks: ticks,
-  notes: z.array(noteSchema).max(200_000),
-  bends: z.array(bendSchema).max(500_000).optional(),
+  notes: z.array(noteSchema).max(MOST_NOTES),
+  bends: z.array(bendSchema).max(MOST_BENDS).optional(),
 });
 
 export const passageSchema = z.discriminatedUnion('type', [recordingPassageSchema, notePassageSchema]);
@@ -185,12 +207,12 @@ export const followsSchema = z.object({
   way: z.enum(['root', 'nearest']),
   bassOnBass: z.boolean(),
   /** The changes its notes were written over; where there are none they are not known. */
-  writtenOver: z.array(changeSchema).max(20_000),
+  writtenOver: z.array(changeSchema).max(MOST_CHORDS),
 });
 
 const partShape = {
   id,
-  name: z.string().trim().min(1).max(120),
+  name: z.string().trim().min(1).max(LONGEST_NAME),
   /** Two letters, so that colour is never the only code. */
   mark: z.string().min(1).max(2),
   /** Index into the ten part colours. */
@@ -208,7 +230,7 @@ export const partSchema = z.discriminatedUnion('kind', [
     kind: z.literal('recording'),
     material: z.enum(MATERIALS),
     follows: followsSchema.optional(),
-    passages: z.array(recordingPassageSchema).max(2000),
+    passages: z.array(recordingPassageSchema).max(MOST_PASSAGES),
   }),
   z.object({
     ...partShape,
@@ -218,27 +240,27 @@ export const partSchema = z.discriminatedUnion('kind', [
     follows: followsSchema.optional(),
     /** The recording part whose line it was made from, for listening to both. */
     madeFromPartId: id.optional(),
-    passages: z.array(notePassageSchema).max(2000),
+    passages: z.array(notePassageSchema).max(MOST_PASSAGES),
   }),
   z.object({
     ...partShape,
     kind: z.literal('drums'),
     madeFromPartId: id.optional(),
-    passages: z.array(notePassageSchema).max(2000),
+    passages: z.array(notePassageSchema).max(MOST_PASSAGES),
   }),
 ]);
 
 export const songSchema = z.object({
   schemaVersion: z.literal(SONG_SCHEMA_VERSION),
   id,
-  title: z.string().trim().min(1).max(200),
+  title: z.string().trim().min(1).max(LONGEST_TITLE),
   /** null: not set yet. */
   key: keySchema.nullable(),
   tempoMap: tempoMapSchema,
   metreMap: metreMapSchema,
-  parts: z.array(partSchema).max(500),
+  parts: z.array(partSchema).max(MOST_PARTS),
   /** In order of their start. */
-  changes: z.array(changeSchema).max(20_000).optional(),
+  changes: z.array(changeSchema).max(MOST_CHORDS).optional(),
   /** Parts that follow the changes sound as they were written. */
   followOff: z.boolean().optional(),
   /** Chord keys from left to right; null: nothing on it. */

@@ -1,9 +1,10 @@
-/** Bars put into a song or taken out of it, so that everything after them moves along; as one edit. */
+/** Time put into a song or taken out of it, so that everything after it moves along: one edit says so, and this is what it does. */
 import type { Ticks } from '../signal/index.ts';
 import { changesOf, type ChangesChange } from './changes.ts';
 import { insertTime, removeTime, withoutTime } from './changeMoves.ts';
-import type { Edit, SimpleEdit } from './edit.ts';
+import { EditError, type Edit, type EditOf, type SimpleEdit } from './editSchema.ts';
 import {
+  MOST_TICKS,
   TICKS_PER_QUARTER,
   type Change,
   type NotePassage,
@@ -47,13 +48,34 @@ export function notesWithin(song: Song, bar: number, bars: number): number {
 
 /**
  * So many bars in front of a bar (1 = first): what starts there or later moves by them. A note that sounds across the
- * place stays; the new bars have the tempo and the metre of the time before them.
+ * place stays; the new bars have the tempo and the metre of the time before them. Undefined where nothing moves.
  */
 export function planInsertion(song: Song, bar: number, bars: number): Edit | undefined {
   const atTicks = createTimeMap(song).barStartTicks(bar);
   const { beats, unit } =
     song.metreMap.findLast(({ startTicks }) => startTicks < atTicks) ?? song.metreMap[0];
-  const lengthTicks = (bars * beats * 4 * TICKS_PER_QUARTER) / unit;
+  const where = { atTicks, lengthTicks: (bars * beats * 4 * TICKS_PER_QUARTER) / unit };
+  return insertionEdits(song, where).length > 0 ? { type: 'time.insert', ...where } : undefined;
+}
+
+/**
+ * So many bars from a bar on taken out: what starts within them goes, what starts after them moves up. Tempo, metre, bend,
+ * section and chord in force at their end hold from there on. A recording that begins within them begins at the place.
+ */
+export function planRemoval(song: Song, bar: number, bars: number, createId: () => string): Edit | undefined {
+  const time = createTimeMap(song);
+  const atTicks = time.barStartTicks(bar);
+  const where = { atTicks, lengthTicks: time.barStartTicks(bar + bars) - atTicks, chordId: createId() };
+  return removalEdits(song, where).length > 0 ? { type: 'time.remove', ...where } : undefined;
+}
+
+/** What putting in time does, edit by edit. Throws {@link EditError} where the song would become too long. */
+export function insertionEdits(
+  song: Song,
+  { atTicks, lengthTicks }: Pick<EditOf<'time.insert'>, 'atTicks' | 'lengthTicks'>,
+): SimpleEdit[] {
+  if (latestTicks(song) + lengthTicks > MOST_TICKS)
+    throw new EditError('The song would become too long for its bars to be counted, so nothing was put in.');
   const startOf = (ticks: Ticks) => (ticks >= atTicks ? ticks + lengthTicks : ticks);
   return plan(song, {
     atTicks,
@@ -65,14 +87,12 @@ export function planInsertion(song: Song, bar: number, bars: number): Edit | und
   });
 }
 
-/**
- * So many bars from a bar on taken out: what starts within them goes, what starts after them moves up. Tempo, metre, bend,
- * section and chord in force at their end hold from there on. A recording that begins within them begins at the place.
- */
-export function planRemoval(song: Song, bar: number, bars: number, createId: () => string): Edit | undefined {
-  const time = createTimeMap(song);
-  const [atTicks, end] = [time.barStartTicks(bar), time.barStartTicks(bar + bars)];
-  const lengthTicks = end - atTicks;
+/** What taking out time does, edit by edit. */
+export function removalEdits(
+  song: Song,
+  { atTicks, lengthTicks, chordId }: Pick<EditOf<'time.remove'>, 'atTicks' | 'lengthTicks' | 'chordId'>,
+): SimpleEdit[] {
+  const end = atTicks + lengthTicks;
   const startOf = (ticks: Ticks) => (ticks >= end ? ticks - lengthTicks : Math.min(ticks, atTicks));
   return plan(song, {
     atTicks,
@@ -80,8 +100,33 @@ export function planRemoval(song: Song, bar: number, bars: number, createId: () 
     endOf: startOf,
     goes: (ticks) => ticks >= atTicks && ticks < end,
     map: (entries) => withoutTime(entries, atTicks, end),
-    changes: (changes) => removeTime(changes, [], atTicks, lengthTicks, createId).changes,
+    changes: (changes) => removeTime(changes, [], atTicks, lengthTicks, () => chordId).changes,
   });
+}
+
+/** The last tick at which anything stands or ends. */
+function latestTicks(song: Song): Ticks {
+  let latest = Math.max(
+    song.tempoMap[song.tempoMap.length - 1].startTicks,
+    song.metreMap[song.metreMap.length - 1].startTicks,
+    changesOf(song).at(-1)?.startTicks ?? 0,
+    song.sections?.at(-1)?.startTicks ?? 0,
+  );
+  for (const part of song.parts) {
+    if (part.kind !== 'drums') latest = Math.max(latest, part.follows?.writtenOver.at(-1)?.startTicks ?? 0);
+    for (const passage of part.passages) {
+      const last =
+        passage.type === 'recording'
+          ? 0
+          : Math.max(
+              passage.lengthTicks,
+              passage.notes.at(-1)?.startTicks ?? 0,
+              passage.bends?.at(-1)?.startTicks ?? 0,
+            );
+      latest = Math.max(latest, passage.startTicks + last);
+    }
+  }
+  return latest;
 }
 
 /** What happens to time at a place. */
@@ -97,9 +142,9 @@ interface Shift {
   changes(changes: readonly Change[]): ChangesChange;
 }
 
-/** Undefined where nothing moves. */
-function plan(song: Song, shift: Shift): Edit | undefined {
-  const edits = [
+/** Empty where nothing moves. */
+function plan(song: Song, shift: Shift): SimpleEdit[] {
+  return [
     ...frameEdits(song, shift),
     ...song.parts.flatMap((part) => [
       ...writtenOverEdits(part, shift),
@@ -110,7 +155,6 @@ function plan(song: Song, shift: Shift): Edit | undefined {
       ),
     ]),
   ];
-  return edits.length > 0 ? { type: 'batch', edits } : undefined;
 }
 
 /** Changes, sections, tempo and metre. */

@@ -1,7 +1,7 @@
 /** A whole song in another key: what moves, what stays, as one edit. */
 import { mod12, tonicPitchClass, transposeChord, type Key } from '../theory/index.ts';
 import { changesOf, transposeChanges } from './changes.ts';
-import type { Edit, SimpleEdit } from './edit.ts';
+import type { Edit, SimpleEdit } from './editSchema.ts';
 import { melodyLineOf, railMidi } from './lineNotes.ts';
 import { emptyStretch } from './stretch.ts';
 import type { Song } from './schema.ts';

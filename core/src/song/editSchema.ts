@@ -1,0 +1,189 @@
+/** What edits look like as data. What they do is in edit.ts. */
+import { z } from 'zod';
+import {
+  bendSchema,
+  changeSchema,
+  followsSchema,
+  idSchema,
+  keySchema,
+  LONGEST_NAME,
+  LONGEST_TITLE,
+  lineNoteSchema,
+  lineSchema,
+  MATERIALS,
+  metreMapSchema,
+  MOST_BENDS,
+  MOST_CHORDS,
+  MOST_NOTES,
+  noteSchema,
+  partSchema,
+  passageSchema,
+  recordingPassageSchema,
+  secondsSchema,
+  songSchema,
+  stretchSchema,
+  targetSchema,
+  tempoMapSchema,
+  ticksSchema,
+  velocitySchema,
+} from './schema.ts';
+
+/** Edits that belong together: what one gesture does to a large song. */
+const MOST_IN_BATCH = 20_000;
+
+const id = idSchema;
+const place = { partId: id, passageId: id };
+const index = z.number().int().min(0);
+const stretchOfTime = { atTicks: ticksSchema, lengthTicks: ticksSchema.min(1) };
+
+/** Fields of a part that are set directly; which of them a part has depends on its kind. */
+const partPatchSchema = z
+  .object({
+    name: z.string().trim().min(1).max(LONGEST_NAME),
+    mark: z.string().min(1).max(2),
+    colour: z.number().int().min(0).max(9),
+    levelDb: z.number().min(-60).max(12),
+    pan: z.number().min(-1).max(1),
+    mute: z.boolean(),
+    solo: z.boolean(),
+    program: z.number().int().min(0).max(127),
+    material: z.enum(MATERIALS),
+  })
+  .partial();
+
+const songPatchSchema = z
+  .object({
+    title: z.string().trim().min(1).max(LONGEST_TITLE),
+    key: keySchema.nullable(),
+    tempoMap: tempoMapSchema,
+    metreMap: metreMapSchema,
+    followOff: z.boolean(),
+    chordKeys: songSchema.shape.chordKeys.unwrap(),
+    sections: songSchema.shape.sections.unwrap(),
+  })
+  .partial();
+
+/** Fields of a passage; which of them it has depends on its type. */
+const passagePatchSchema = z
+  .object({
+    startTicks: ticksSchema,
+    lengthTicks: ticksSchema,
+    offsetSeconds: secondsSchema,
+    durationSeconds: secondsSchema,
+    bends: z.array(bendSchema).max(MOST_BENDS),
+  })
+  .partial();
+
+/** All notes of a passage, or those that are named. */
+const whichSchema = z.union([z.literal('all'), z.array(id).max(MOST_NOTES)]);
+
+/** How far notes of a note part move, and what all of them get. */
+const noteAdjustment = {
+  add: z
+    .object({ startTicks: z.number().int(), midi: z.number().int(), velocity: z.number().int() })
+    .partial(),
+  set: z.object({ midi: noteSchema.shape.midi, velocity: velocitySchema, muted: z.boolean() }).partial(),
+};
+
+const targetPatchSchema = z
+  .object({
+    midi: targetSchema.shape.midi.unwrap().nullable(),
+    startSeconds: secondsSchema.nullable(),
+    endSeconds: secondsSchema.nullable(),
+    centre: targetSchema.shape.centre.unwrap().nullable(),
+    vibratoKept: targetSchema.shape.vibratoKept.unwrap().nullable(),
+    driftKept: targetSchema.shape.driftKept.unwrap().nullable(),
+  })
+  .partial();
+
+/** The same of the notes of a line: rails move by semitones, wanted places by seconds; null takes a wish away. */
+const lineAdjustment = {
+  add: z.object({ railSemitones: z.number(), seconds: z.number(), velocity: z.number().int() }).partial(),
+  set: z
+    .object({
+      confidence: lineNoteSchema.shape.confidence,
+      velocity: velocitySchema,
+      muted: z.boolean(),
+      target: targetPatchSchema,
+    })
+    .partial(),
+};
+
+const simpleEdits = [
+  z.object({ type: z.literal('song.set'), patch: songPatchSchema }),
+  z.object({ type: z.literal('part.add'), part: partSchema, index }),
+  z.object({ type: z.literal('part.remove'), partId: id }),
+  z.object({ type: z.literal('part.set'), partId: id, patch: partPatchSchema }),
+  z.object({ type: z.literal('part.follow'), partId: id, follows: followsSchema.nullable() }),
+  z.object({ type: z.literal('part.move'), partId: id, index }),
+  z.object({ type: z.literal('passage.add'), partId: id, passage: passageSchema, index: index.optional() }),
+  z.object({ type: z.literal('passage.remove'), ...place }),
+  z.object({ type: z.literal('passage.set'), ...place, patch: passagePatchSchema }),
+  z.object({ type: z.literal('passage.stretch'), ...place, stretch: stretchSchema.nullable() }),
+  z.object({
+    type: z.literal('passage.chords'),
+    ...place,
+    chords: recordingPassageSchema.shape.chords.unwrap().nullable(),
+  }),
+  z.object({ type: z.literal('line.set'), ...place, line: lineSchema.nullable() }),
+  z.object({ type: z.literal('line.tuning'), ...place, tuningCents: lineSchema.shape.tuningCents }),
+  z.object({
+    type: z.literal('line.formants'),
+    ...place,
+    semitones: lineSchema.shape.formantSemitones.unwrap(),
+  }),
+  z.object({
+    type: z.literal('line.notes'),
+    ...place,
+    remove: z.array(id).max(MOST_NOTES),
+    put: z.array(lineNoteSchema).max(MOST_NOTES),
+  }),
+  z.object({ type: z.literal('line.adjust'), ...place, which: whichSchema, ...lineAdjustment }),
+  z.object({
+    type: z.literal('passage.notes'),
+    ...place,
+    remove: z.array(id).max(MOST_NOTES),
+    put: z.array(noteSchema).max(MOST_NOTES),
+  }),
+  z.object({ type: z.literal('passage.adjust'), ...place, which: whichSchema, ...noteAdjustment }),
+  z.object({
+    type: z.literal('changes.put'),
+    remove: z.array(id).max(MOST_CHORDS),
+    put: z.array(changeSchema).max(MOST_CHORDS),
+  }),
+  /** Room put into the whole song, and time taken out of it; see songTime.ts. */
+  z.object({ type: z.literal('time.insert'), ...stretchOfTime }),
+  z.object({
+    type: z.literal('time.remove'),
+    ...stretchOfTime,
+    /** Name of the chord that holds on at the place, where one does. */
+    chordId: id,
+  }),
+] as const;
+
+const simpleEditSchema = z.discriminatedUnion('type', simpleEdits);
+
+export const editSchema = z.discriminatedUnion('type', [
+  ...simpleEdits,
+  z.object({ type: z.literal('batch'), edits: z.array(simpleEditSchema).max(MOST_IN_BATCH) }),
+]);
+
+export type SimpleEdit = z.infer<typeof simpleEditSchema>;
+export type Edit = z.infer<typeof editSchema>;
+export type EditOf<Type extends SimpleEdit['type']> = Extract<SimpleEdit, { type: Type }>;
+
+/** An edit that does not fit the song, e.g. one that names a part which is gone. The song is unchanged. */
+export class EditError extends Error {
+  override name = 'EditError';
+}
+
+/** The edit as data that a song can take. Throws {@link EditError} for values that no song can have. */
+export function checkEdit(edit: Edit): Edit {
+  const result = editSchema.safeParse(edit);
+  if (result.success) return result.data;
+  const [issue] = result.error.issues;
+  const where = issue.path.filter((step) => typeof step === 'string').join(' ');
+  throw new EditError(
+    `This cannot be kept in a song (${where || 'kind of change'}: ${issue.message}), so nothing was changed.`,
+  );
+}

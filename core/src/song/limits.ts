@@ -1,0 +1,56 @@
+/** What a song can hold at the most, checked where an edit adds something. Each check costs what the edit touches. */
+import { EditError } from './editSchema.ts';
+import {
+  MOST_NOTES,
+  MOST_PARTS,
+  MOST_PASSAGES,
+  MOST_CHORDS,
+  type Part,
+  type Passage,
+  type Song,
+} from './schema.ts';
+
+/** Of all parts together: more than this would take a browser minutes to open. */
+export const MOST_NOTES_IN_SONG = 500_000;
+
+const number = (count: number) => count.toLocaleString('en');
+
+function refuseAbove(count: number, most: number, what: string): void {
+  if (count > most)
+    throw new EditError(
+      `${what} at most ${number(most)}; this would make ${number(count)}, so nothing was changed. Use a second song for the rest.`,
+    );
+}
+
+export const checkParts = (count: number) => refuseAbove(count, MOST_PARTS, 'The parts of a song are');
+export const checkPassages = (count: number) =>
+  refuseAbove(count, MOST_PASSAGES, 'The passages of a part are');
+export const checkChords = (count: number) => refuseAbove(count, MOST_CHORDS, 'The chords of a song are');
+export const checkNotes = (count: number) => refuseAbove(count, MOST_NOTES, 'The notes of a passage are');
+
+/** Notes of note parts and of lines. */
+export function countNotesOf({ parts }: Pick<Song, 'parts'>): number {
+  let count = 0;
+  for (const part of parts) count += notesOfPart(part);
+  return count;
+}
+
+export function notesOfPart({ passages }: Part): number {
+  let count = 0;
+  for (const passage of passages as readonly Passage[])
+    count += passage.type === 'notes' ? passage.notes.length : (passage.line?.notes.length ?? 0);
+  return count;
+}
+
+/** Only where notes came. */
+export function checkNotesOfSong(before: Song, after: Song): void {
+  const count = countNotesOf(after);
+  if (count > MOST_NOTES_IN_SONG && count > countNotesOf(before))
+    refuseAbove(count, MOST_NOTES_IN_SONG, 'The notes of a song are');
+}
+
+/** Passages are known by their ids. */
+export function checkPassageIds({ passages }: Part): void {
+  if (new Set(passages.map(({ id }) => id)).size !== passages.length)
+    throw new EditError('Two passages of this part have the same name, so it was not added.');
+}
