@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { readingStatusSchema } from './readings.ts';
-import { stepSchema } from './songs.ts';
+import { takenStepSchema } from './songs.ts';
 
 /** What the server tells every open page over one stream of server-sent events. */
 export const serverEventSchema = z.discriminatedUnion('type', [
@@ -9,9 +9,12 @@ export const serverEventSchema = z.discriminatedUnion('type', [
     songId: z.string(),
     revision: z.number().int(),
     clientId: z.string(),
-    step: stepSchema,
+    requestId: z.string(),
+    step: takenStepSchema,
   }),
   z.object({ type: z.literal('songs') }),
+  /** The stream lives. */
+  z.object({ type: z.literal('alive') }),
   z.object({ type: z.literal('reading'), status: readingStatusSchema }),
 ]);
 export type ServerEvent = z.infer<typeof serverEventSchema>;

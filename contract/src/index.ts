@@ -1,4 +1,5 @@
 export * from './errors.ts';
+export * from './care.ts';
 export * from './events.ts';
 export { paths } from './paths.ts';
 export * from './readings.ts';

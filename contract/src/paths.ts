@@ -6,6 +6,17 @@ export const paths = {
   midiImport: '/api/songs/midi',
   song: (id: string) => `/api/songs/${encodeURIComponent(id)}`,
   songSteps: (id: string) => `/api/songs/${encodeURIComponent(id)}/steps`,
+  songHistory: (id: string, entryId: string) =>
+    `/api/songs/${encodeURIComponent(id)}/history/${encodeURIComponent(entryId)}`,
+  songRaw: (id: string) => `/api/songs/${encodeURIComponent(id)}/raw`,
+  songRecovered: (id: string) => `/api/songs/${encodeURIComponent(id)}/recovered`,
+  bin: '/api/bin',
+  binnedSong: (id: string) => `/api/bin/${encodeURIComponent(id)}`,
+  backups: '/api/backups',
+  backupSongs: (name: string) => `/api/backups/${encodeURIComponent(name)}/songs`,
+  backupRestore: (name: string) => `/api/backups/${encodeURIComponent(name)}/restore`,
+  health: '/api/health',
+  faults: '/api/faults',
   songCopy: (id: string) => `/api/songs/${encodeURIComponent(id)}/copy`,
   songRestore: (id: string) => `/api/songs/${encodeURIComponent(id)}/restore`,
   partSound: (songId: string, partId: string) =>

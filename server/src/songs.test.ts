@@ -1,12 +1,22 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { serverEventSchema, type ErrorBody, type SongDocument, type SongSummary } from '@plundra/contract';
+import Database from 'better-sqlite3';
+import {
+  serverEventSchema,
+  type ErrorBody,
+  type HistoryEntry,
+  type SongDocument,
+  type SongSummary,
+  type StepsResponse,
+} from '@plundra/contract';
+import type { Step } from '@plundra/core/song';
 import {
   doing,
   newSong,
   rename,
   request,
   startTestServer,
+  takes,
   temporaryFolder,
   type TestServer,
 } from './test/helpers.ts';
@@ -23,6 +33,12 @@ afterEach(async () => {
 });
 
 const read = async (id: string, from = server) => (await from.json<SongDocument>(`/api/songs/${id}`)).body;
+const rowsOf = (table: string) => {
+  const database = new Database(`${folder.path}/plundra.sqlite`, { readonly: true });
+  const rows = database.prepare(`select * from ${table}`).all() as Record<string, unknown>[];
+  database.close();
+  return rows;
+};
 const list = async () => (await server.json<{ songs: SongSummary[] }>('/api/songs')).body.songs;
 
 describe('songs', () => {
@@ -68,7 +84,7 @@ describe('steps', () => {
     const document = await read(song.id);
     expect(document.song.title).toBe('one');
     expect(document.revision).toBe(3);
-    expect(document.history.done.map((entry) => entry.id)).toEqual([first.id]);
+    expect(document.history.done).toEqual([{ id: first.id, label: 'Rename to one' }]);
     expect(document.history.undone.map((entry) => entry.label)).toEqual(['Rename to two']);
   });
 
@@ -84,12 +100,83 @@ describe('steps', () => {
   it('repeated with one request id are taken once', async () => {
     const { song } = await newSong(server);
     const once = request(0, rename('once'), 'the-same');
-    const answers = [
-      await server.post<{ revision: number }>(`/api/songs/${song.id}/steps`, once),
-      await server.post<{ revision: number }>(`/api/songs/${song.id}/steps`, once),
-    ];
-    expect(answers.map((answer) => answer.body.revision)).toEqual([1, 1]);
-    expect((await read(song.id)).recentRequestIds).toEqual(['the-same']);
+    const answer = { requestId: 'the-same', revision: 1 };
+    expect(await takes(server, song.id, once)).toEqual(answer);
+    expect(await takes(server, song.id, once)).toEqual(answer);
+    const asked = await server.json<SongDocument>(`/api/songs/${song.id}?asked=the-same,never`);
+    expect(asked.body.storedRequestIds).toEqual(['the-same']);
+  });
+
+  it('are taken together; those that do not fit are told apart', async () => {
+    const { song } = await newSong(server);
+    const gone = doing({ type: 'part.remove', partId: 'gone' });
+    const { body } = await server.post<StepsResponse>(`/api/songs/${song.id}/steps`, {
+      clientId: 'test',
+      baseRevision: 0,
+      steps: [rename('one'), gone, rename('two')].map((step, i) => ({ requestId: `r${i}`, step })),
+    });
+    expect(body.outcomes).toEqual([
+      { requestId: 'r0', revision: 1 },
+      { requestId: 'r1', refused: 'This part is not in the song any more.' },
+      { requestId: 'r2', revision: 2 },
+    ]);
+    expect(await read(song.id)).toMatchObject({ revision: 2, song: { title: 'two' } });
+  });
+
+  it('sent again together with new ones are taken once, and the new ones behind them', async () => {
+    const { song } = await newSong(server);
+    const first = { requestId: 'a', step: rename('a') };
+    const send = (steps: object[]) =>
+      server.post<StepsResponse>(`/api/songs/${song.id}/steps`, { clientId: 'test', baseRevision: 0, steps });
+    await send([first]);
+    const again = await send([first, { requestId: 'b', step: rename('b') }]);
+    expect(again.body.outcomes).toEqual([
+      { requestId: 'a', revision: 1 },
+      { requestId: 'b', revision: 2 },
+    ]);
+  });
+
+  it('of a window that closes go on top of what others did', async () => {
+    const { song } = await newSong(server);
+    await takes(server, song.id, request(0, rename('theirs')));
+    const late = { ...request(0, doing({ type: 'song.set', patch: { followOff: true } })), onTop: true };
+    expect(await takes(server, song.id, late)).toMatchObject({ revision: 2 });
+    expect((await read(song.id)).song).toMatchObject({ title: 'theirs', followOff: true });
+  });
+
+  it('can be looked up, to be undone, and say what they changed', async () => {
+    const { song } = await newSong(server);
+    const step = rename('one');
+    await takes(server, song.id, request(0, step));
+    const { body } = await server.json<HistoryEntry>(`/api/songs/${song.id}/history/${step.id}`);
+    expect(body).toEqual({
+      id: step.id,
+      label: 'Rename to one',
+      edit: { type: 'song.set', patch: { title: 'one' } },
+      inverse: { type: 'song.set', patch: { title: 'Ferry at Six' } },
+    });
+    expect((await server.json(`/api/songs/${song.id}/history/never`)).status).toBe(404);
+  });
+
+  it('are undone and done again in order, also when some are forgotten', async () => {
+    const { song } = await newSong(server);
+    let revision = 0;
+    const take = async (step: Step) => {
+      expect(await takes(server, song.id, request(revision, step))).toMatchObject({ revision: revision + 1 });
+      revision++;
+    };
+    const steps = Array.from({ length: 205 }, (_, i) => rename(`t${i}`));
+    for (const step of steps) await take(step);
+    for (const step of steps.slice(-3).reverse()) await take({ kind: 'undo', id: step.id });
+    await take({ kind: 'redo', id: steps[202].id });
+    server = await server.restart();
+    const document = await read(song.id);
+    expect(document.song.title).toBe('t202');
+    expect(document.history.done).toHaveLength(198);
+    expect(document.history.undone.map(({ label }) => label)).toEqual(['Rename to t204', 'Rename to t203']);
+    await take(rename('new'));
+    expect((await read(song.id)).history.undone).toEqual([]);
+    expect((await server.json(`/api/songs/${song.id}/history/${steps[0].id}`)).status).toBe(404);
   });
 
   it('sent at the same time on one revision: one is taken, the others are told', async () => {
@@ -104,22 +191,21 @@ describe('steps', () => {
 
   it('that do not fit are refused with a sentence', async () => {
     const { song } = await newSong(server);
-    const answer = await server.post<ErrorBody>(
-      `/api/songs/${song.id}/steps`,
-      request(0, doing({ type: 'part.remove', partId: 'gone' })),
-    );
-    expect(answer.status).toBe(422);
-    expect(answer.body.error.message).toBe('This part is not in the song any more.');
+    const answer = await takes(server, song.id, request(0, doing({ type: 'part.remove', partId: 'gone' })));
+    expect(answer).toMatchObject({ refused: 'This part is not in the song any more.' });
+    expect((await read(song.id)).revision).toBe(0);
   });
 
   it('beyond a snapshot load as they were', async () => {
     const { song } = await newSong(server);
-    for (let i = 0; i < 60; i++)
-      await server.post(`/api/songs/${song.id}/steps`, request(i, rename(`title ${i}`)));
+    for (let i = 0; i < 260; i++) await takes(server, song.id, request(i, rename(`title ${i}`)));
     server = await server.restart();
     const document = await read(song.id);
-    expect(document.song.title).toBe('title 59');
-    expect(document.history.done).toHaveLength(60);
+    expect(document).toMatchObject({ revision: 260, song: { title: 'title 259' } });
+    expect(document.history.done).toHaveLength(200);
+    // Of what lies before the kept snapshots only the names of requests are left.
+    expect(rowsOf('steps').filter(({ step }) => step === '').length).toBeGreaterThan(50);
+    expect(rowsOf('snapshots').length).toBeLessThanOrEqual(3);
   });
 
   it('are told to every open page', async () => {
@@ -132,7 +218,13 @@ describe('steps', () => {
     while (!text.includes('heard')) text += new TextDecoder().decode((await reader.read()).value);
     stop.abort();
     const told = serverEventSchema.parse(JSON.parse(/data: (\{"type":"song",.*\})/.exec(text)![1]));
-    expect(told).toMatchObject({ type: 'song', songId: song.id, revision: 1, clientId: 'test' });
+    expect(told).toMatchObject({
+      type: 'song',
+      songId: song.id,
+      revision: 1,
+      clientId: 'test',
+      step: { kind: 'do', edit: { patch: { title: 'heard' } } },
+    });
   });
 });
 

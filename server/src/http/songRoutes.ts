@@ -1,6 +1,8 @@
 import { randomUUID } from 'node:crypto';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import express, { Router } from 'express';
-import { createSongRequestSchema, paths, stepRequestSchema } from '@plundra/contract';
+import { createSongRequestSchema, MOST_STEPS, paths, stepsRequestSchema } from '@plundra/contract';
 import { MidiFormatError, readMidi } from '@plundra/core/formats';
 import { createSong } from '@plundra/core/song';
 import { Problem, type SongStore } from '../store/index.ts';
@@ -46,7 +48,32 @@ export function songRoutes(songs: SongStore, demo: DemoSongs, events: EventHub):
     listChanged();
   });
   router.get('/api/songs/:id', async (request, response) => {
-    response.json(await songs.read(request.params.id));
+    const { asked } = request.query;
+    const ids = typeof asked === 'string' && asked ? asked.split(',').slice(0, MOST_STEPS) : [];
+    response.json(await songs.read(request.params.id, ids));
+  });
+  router.get('/api/songs/:id/history/:entryId', async (request, response) => {
+    response.json(await songs.entry(request.params.id, request.params.entryId));
+  });
+  router.get('/api/songs/:id/raw', async (request, response) => {
+    response.set({
+      'Content-Type': 'application/x-ndjson',
+      'Content-Disposition': 'attachment; filename="song.ndjson"',
+      'Cache-Control': 'no-store',
+    });
+    await pipeline(Readable.from(songs.raw(request.params.id)), response);
+  });
+  router.post('/api/songs/:id/recovered', async (request, response) => {
+    response.status(201).json(await songs.recover(request.params.id));
+    listChanged();
+  });
+  router.get(paths.bin, async (_request, response) => {
+    response.json({ songs: await songs.bin() });
+  });
+  router.delete('/api/bin/:id', async (request, response) => {
+    await songs.purge(request.params.id);
+    response.status(204).end();
+    listChanged();
   });
   router.delete('/api/songs/:id', async (request, response) => {
     await songs.remove(request.params.id);
@@ -63,18 +90,13 @@ export function songRoutes(songs: SongStore, demo: DemoSongs, events: EventHub):
     listChanged();
   });
   router.post('/api/songs/:id/steps', async (request, response) => {
-    const step = parseBody(stepRequestSchema, request.body);
-    const { revision, repeated } = await songs.step(request.params.id, step);
-    response.json({ revision });
-    if (repeated) return;
-    events.send({
-      type: 'song',
-      songId: request.params.id,
-      revision,
-      clientId: step.clientId,
-      step: step.step,
-    });
-    if (step.step.kind !== 'do' || step.step.edit.type === 'song.set') listChanged();
+    const steps = parseBody(stepsRequestSchema, request.body);
+    const { outcomes, taken } = await songs.steps(request.params.id, steps);
+    response.json({ outcomes });
+    for (const each of taken)
+      events.send({ type: 'song', songId: request.params.id, clientId: steps.clientId, ...each });
+    const inList = taken.some(({ step }) => step.kind !== 'do' || step.edit.type === 'song.set');
+    if (inList) listChanged();
   });
   return router;
 }

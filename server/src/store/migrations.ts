@@ -1,4 +1,5 @@
 import type { Knex } from 'knex';
+import { historyAsRows } from './historyAsRows.ts';
 
 /** In order of their names; one that has shipped is never changed. */
 const all: Record<string, Knex.Migration> = {
@@ -34,6 +35,43 @@ const all: Record<string, Knex.Migration> = {
       await knex.schema.dropTable('steps');
       await knex.schema.dropTable('songs');
       await knex.schema.dropTable('recordings');
+    },
+  },
+  /** What can be undone leaves the snapshot; snapshots leave the row of their song. */
+  '002_history_as_rows': {
+    async up(knex) {
+      await knex.schema.createTable('snapshots', (table) => {
+        table.text('song_id').notNullable().references('songs.id').onDelete('CASCADE');
+        table.integer('revision').notNullable();
+        /** The song as JSON; it carries its schema version. */
+        table.text('song').notNullable();
+        table.primary(['song_id', 'revision']);
+      });
+      await knex.schema.createTable('history', (table) => {
+        table.text('song_id').notNullable().references('songs.id').onDelete('CASCADE');
+        /** Ascending from what was done first. */
+        table.integer('position').notNullable();
+        table.text('id').notNullable();
+        table.text('label').notNullable();
+        /** 'done' or 'undone'; what is undone stands behind what is done. */
+        table.text('state').notNullable();
+        /** Version of the edits. */
+        table.integer('version').notNullable();
+        table.text('edit').notNullable();
+        table.text('inverse').notNullable();
+        table.integer('bytes').notNullable();
+        table.primary(['song_id', 'position']);
+      });
+      await knex.schema.alterTable('steps', (table) => {
+        /** From version 2 on a step says the edit that the song went through, also an undo. */
+        table.integer('version').notNullable().defaultTo(1);
+      });
+      await historyAsRows(knex);
+      await knex.raw('ALTER TABLE songs DROP COLUMN snapshot');
+      await knex.raw('ALTER TABLE songs DROP COLUMN snapshot_revision');
+    },
+    down() {
+      throw new Error('What can be undone cannot go back into snapshots; take the backup made before.');
     },
   },
 };

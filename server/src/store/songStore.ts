@@ -1,60 +1,76 @@
 /**
- * Songs on disk: a snapshot of the song with its history, and every step since as a row of its own. A step is
- * acknowledged only when its row is committed, so an acknowledged edit survives the process.
+ * Songs on disk: now and then a snapshot, and every step as a row of its own. A step is acknowledged only when its row
+ * is committed, so an acknowledged edit survives the process. docs/architecture.md tells the whole of it.
  */
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
-import { STALE_REVISION, type SongDocument, type SongSummary, type StepRequest } from '@plundra/contract';
+import {
+  STALE_REVISION,
+  type BinnedSong,
+  type HistoryEntry,
+  type SongDocument,
+  type SongSummary,
+  type StepsRequest,
+  type StepsResponse,
+  type TakenStep,
+} from '@plundra/contract';
 import {
   createSong,
+  EDIT_VERSION,
   EditError,
-  EMPTY_HISTORY,
-  songSchema,
+  SongFormatError,
   takeStep,
+  upgradeSong,
   type Song,
-  type SongState,
   type Step,
+  type Taken,
 } from '@plundra/core/song';
+import { findEntry, writeHistory } from './historyRows.ts';
 import { asStorageProblem, Problem } from './problem.ts';
+import { lastReadable, loadSong, type LoadedSong, type SongRow } from './songRows.ts';
 
-/** A snapshot is written once in so many steps; between them a step costs one small row. */
-const SNAPSHOT_EVERY = 25;
-/** Requests told to a page that opens a song. */
-const RECENT_REQUESTS = 50;
+/** A snapshot is due after so many steps, or so many bytes of them, or as many as the last snapshot has. */
+const SNAPSHOT_STEPS = 50;
+const SNAPSHOT_BYTES = 1_000_000;
+/** Older snapshots, and the steps before them, go. */
+const KEPT_SNAPSHOTS = 3;
 /** Songs kept parsed in memory. */
 const CACHED_SONGS = 8;
+/** How long a deleted song can be brought back. */
+export const BIN_DAYS = 30;
+const DAY_MS = 24 * 3600 * 1000;
 
-interface SongRow {
-  id: string;
+/** A step that was taken, for those who hear of it. */
+export interface TakenRow {
+  requestId: string;
   revision: number;
-  summary: string;
-  snapshot: string;
-  snapshot_revision: number;
-  updated_at: string;
-  deleted_at: string | null;
-}
-
-interface Cached {
-  state: SongState;
-  revision: number;
-  snapshotRevision: number;
+  step: TakenStep;
 }
 
 export interface SongStore {
   list(): Promise<SongSummary[]>;
-  read(id: string): Promise<SongDocument>;
+  bin(): Promise<BinnedSong[]>;
+  /** `asked`: requests of which the answer says whether they are in the song. */
+  read(id: string, asked?: readonly string[]): Promise<SongDocument>;
+  entry(id: string, entryId: string): Promise<HistoryEntry>;
   create(title: string): Promise<SongDocument>;
   /** Stores a whole song under its id; fails when the id is taken. */
   insert(song: Song): Promise<SongDocument>;
   copy(id: string): Promise<SongDocument>;
+  /** The last state of a song that can be read, as a song of its own. */
+  recover(id: string): Promise<SongDocument>;
+  /** Everything that is stored of a song, line by line, each a JSON text. */
+  raw(id: string): AsyncIterable<string>;
   remove(id: string): Promise<void>;
   restore(id: string): Promise<void>;
-  /** Takes a step; repeats of a request answer with the revision it led to. */
-  step(id: string, request: StepRequest): Promise<{ revision: number; repeated: boolean }>;
+  /** Takes a song out of the bin for good. */
+  purge(id: string): Promise<void>;
+  /** Takes steps in one transaction; repeats of a request answer with the revision it led to. */
+  steps(id: string, request: StepsRequest): Promise<StepsResponse & { taken: TakenRow[] }>;
 }
 
 export function createSongStore(database: Knex): SongStore {
-  const cache = new Map<string, Cached>();
+  const cache = new Map<string, LoadedSong>();
   const queues = new Map<string, Promise<unknown>>();
 
   /** Steps of one song run one after the other, so that none is computed on a state that changes meanwhile. */
@@ -66,78 +82,149 @@ export function createSongStore(database: Knex): SongStore {
     return turn;
   };
 
-  const load = async (id: string): Promise<Cached> => {
-    const held = cache.get(id);
-    const row = await database<SongRow>('songs').where({ id }).first();
+  /** Rows of one moment. */
+  const together = <T>(work: (transaction: Knex.Transaction) => Promise<T>): Promise<T> =>
+    database.transaction(work).catch(rethrow);
+
+  const load = async (transaction: Knex, id: string): Promise<LoadedSong> => {
+    const row = await transaction<SongRow>('songs').where({ id }).first();
     if (!row || row.deleted_at) throw songNotFound();
+    const held = cache.get(id);
     // Another process (the command line) may have taken steps since.
     if (held && held.revision === row.revision) return held;
-    let state = JSON.parse(row.snapshot) as SongState;
-    const steps = await database('steps')
-      .where('song_id', id)
-      .where('revision', '>', row.snapshot_revision)
-      .orderBy('revision');
-    for (const each of steps as { step: string }[]) state = takeStep(state, JSON.parse(each.step) as Step);
-    const loaded = { state, revision: row.revision, snapshotRevision: row.snapshot_revision };
+    const loaded = await loadSong(transaction, row);
     remember(id, loaded);
     return loaded;
   };
 
-  const remember = (id: string, entry: Cached) => {
+  const remember = (id: string, entry: LoadedSong) => {
     cache.delete(id);
     cache.set(id, entry);
     const oldest = cache.keys().next().value;
     if (cache.size > CACHED_SONGS && oldest !== undefined) cache.delete(oldest);
   };
 
-  const insert = async (song: Song): Promise<SongDocument> => {
+  const insert = async (made: Song): Promise<SongDocument> => {
+    const song = fitting(made);
     const now = new Date().toISOString();
-    const state: SongState = { song: songSchema.parse(song), history: EMPTY_HISTORY };
-    const row = {
-      id: song.id,
-      revision: 0,
-      summary: JSON.stringify(summarise(song)),
-      snapshot: JSON.stringify(state),
-      snapshot_revision: 0,
-      created_at: now,
-      updated_at: now,
-    };
-    await database('songs').insert(row).catch(rethrow);
-    return { song: state.song, revision: 0, history: { done: [], undone: [] }, recentRequestIds: [] };
+    await together(async (transaction) => {
+      await transaction('songs').insert({
+        id: song.id,
+        revision: 0,
+        summary: JSON.stringify(summarise(song)),
+        created_at: now,
+        updated_at: now,
+      });
+      await transaction('snapshots').insert({ song_id: song.id, revision: 0, song: JSON.stringify(song) });
+    });
+    return { song, revision: 0, history: { done: [], undone: [] }, storedRequestIds: [] };
   };
+
+  const rowOf = async (id: string): Promise<SongRow> => {
+    const row = await database<SongRow>('songs').where({ id }).first();
+    if (!row) throw songNotFound();
+    return row;
+  };
+
+  /** Between steps, so that no step waits for it. */
+  const snapshot = (id: string): Promise<void> =>
+    inTurn(id, async () => {
+      const held = cache.get(id);
+      if (!held || !isSnapshotDue(held)) return;
+      const song = JSON.stringify(held.state.song);
+      await together(async (transaction) => {
+        const row = await transaction<SongRow>('songs').where({ id }).first();
+        if (row?.revision !== held.revision) return;
+        await transaction('snapshots').insert({ song_id: id, revision: held.revision, song });
+        const kept = (await transaction('snapshots')
+          .where('song_id', id)
+          .orderBy('revision', 'desc')
+          .limit(KEPT_SNAPSHOTS)
+          .select('revision')) as { revision: number }[];
+        const oldest = kept[kept.length - 1].revision;
+        await transaction('snapshots').where('song_id', id).where('revision', '<', oldest).delete();
+        // The names of requests stay: a repeat of one must still be known.
+        await transaction('steps')
+          .where('song_id', id)
+          .where('revision', '<=', oldest)
+          .whereNot('step', '')
+          .update({ step: '' });
+      });
+      held.since = { steps: 0, bytes: 0 };
+      held.snapshotBytes = song.length;
+    });
 
   return {
     async list() {
-      const rows = await database<SongRow>('songs')
-        .whereNull('deleted_at')
-        .orderBy('updated_at', 'desc')
-        .select('id', 'summary', 'revision', 'updated_at');
+      const rows = await database<SongRow>('songs').whereNull('deleted_at').orderBy('updated_at', 'desc');
+      return rows.map(summaryOf);
+    },
+    async bin() {
+      const rows = await database<SongRow>('songs').whereNotNull('deleted_at').orderBy('deleted_at', 'desc');
       return rows.map((row) => ({
-        ...JSON.parse(row.summary),
-        id: row.id,
-        revision: row.revision,
-        updatedAt: row.updated_at,
+        ...summaryOf(row),
+        deletedAt: row.deleted_at!,
+        goneAt: new Date(Date.parse(row.deleted_at!) + BIN_DAYS * DAY_MS).toISOString(),
       }));
     },
-    async read(id) {
-      const { state, revision } = await load(id);
-      const recent = (await database('steps')
-        .where('song_id', id)
-        .orderBy('revision', 'desc')
-        .limit(RECENT_REQUESTS)
-        .select('request_id')) as { request_id: string }[];
-      return {
-        song: state.song,
-        revision,
-        history: { done: [...state.history.done], undone: [...state.history.undone] },
-        recentRequestIds: recent.map((row) => row.request_id),
-      };
-    },
+    read: (id, asked = []) =>
+      together(async (transaction) => {
+        const { state, revision } = await load(transaction, id);
+        const stored = (await transaction('steps')
+          .where('song_id', id)
+          .whereIn('request_id', [...asked])
+          .select('request_id')) as { request_id: string }[];
+        return {
+          song: state.song,
+          revision,
+          history: { done: [...state.history.done], undone: [...state.history.undone] },
+          storedRequestIds: stored.map((row) => row.request_id),
+        };
+      }),
+    entry: (id, entryId) =>
+      together(async (transaction) => {
+        const { state } = await load(transaction, id);
+        const entry = await findEntry(transaction, state.song, entryId);
+        if (!entry) throw new Problem(404, 'entry_not_found', 'This step is too long ago to be undone.');
+        return entry;
+      }),
     create: (title) => insert(createSong(randomUUID(), title)),
     insert,
     async copy(id) {
-      const { state } = await load(id);
-      return insert({ ...state.song, id: randomUUID(), title: `${state.song.title.slice(0, 190)} (copy)` });
+      const { state } = await together((transaction) => load(transaction, id));
+      return insert({ ...state.song, id: randomUUID(), title: titleWith(state.song.title, 'copy') });
+    },
+    async recover(id) {
+      const found = await lastReadable(database, await rowOf(id));
+      if (!found)
+        throw new Problem(
+          422,
+          'nothing_readable',
+          'No state of this song can be read any more. Save its raw data as a file, or bring the song back from a backup on the songs page.',
+        );
+      return insert({ ...found.song, id: randomUUID(), title: titleWith(found.song.title, 'recovered') });
+    },
+    async *raw(id) {
+      const line = (table: string, row: unknown) => `${JSON.stringify({ table, row })}\n`;
+      yield line('songs', await rowOf(id));
+      for (const [table, order] of [
+        ['snapshots', 'revision'],
+        ['steps', 'revision'],
+        ['history', 'position'],
+      ]) {
+        // One row at a time: together they can be larger than a text may be.
+        let after = -1;
+        for (;;) {
+          const row = (await database(table)
+            .where('song_id', id)
+            .where(order, '>', after)
+            .orderBy(order)
+            .first()) as Record<string, number> | undefined;
+          if (!row) break;
+          after = row[order];
+          yield line(table, row);
+        }
+      }
     },
     async remove(id) {
       const count = await database('songs')
@@ -151,57 +238,134 @@ export function createSongStore(database: Knex): SongStore {
       const count = await database('songs').where({ id }).update({ deleted_at: null }).catch(rethrow);
       if (count === 0) throw songNotFound();
     },
-    step: (id, request) =>
+    purge: (id) =>
       inTurn(id, async () => {
-        const known = await database('steps').where({ song_id: id, request_id: request.requestId }).first();
-        if (known) return { revision: (known as { revision: number }).revision, repeated: true };
-        const current = await load(id);
-        if (current.revision !== request.baseRevision) {
-          throw new Problem(
-            409,
-            STALE_REVISION,
-            'The song was changed in another window meanwhile. Your change is put on top of it.',
-            {
-              revision: current.revision,
-            },
-          );
-        }
-        let state: SongState;
-        try {
-          state = takeStep(current.state, request.step);
-        } catch (error) {
-          if (error instanceof EditError) throw new Problem(422, 'edit_does_not_fit', error.message);
-          throw error;
-        }
-        const revision = current.revision + 1;
-        const now = new Date().toISOString();
-        const snapshotDue = revision - current.snapshotRevision >= SNAPSHOT_EVERY;
-        await database
-          .transaction(async (transaction) => {
-            await transaction('steps').insert({
-              song_id: id,
-              revision,
-              request_id: request.requestId,
-              step: JSON.stringify(request.step),
-              created_at: now,
-            });
+        const count = await database('songs')
+          .where({ id })
+          .whereNotNull('deleted_at')
+          .delete()
+          .catch(rethrow);
+        if (count === 0) throw songNotFound();
+        cache.delete(id);
+      }),
+    steps: (id, request) =>
+      inTurn(id, async () => {
+        const result = await together(async (transaction) => {
+          let current = await load(transaction, id);
+          const known = await knownRequests(transaction, id, request);
+          const missed = current.revision - request.baseRevision;
+          const own = [...known.values()].filter((revision) => revision > request.baseRevision).length;
+          const isNew = request.steps.some(({ requestId }) => !known.has(requestId));
+          if (isNew && !request.onTop && missed !== own) throw stale(current.revision);
+          const outcomes: StepsResponse['outcomes'] = [];
+          const taken: TakenRow[] = [];
+          for (const { requestId, step } of request.steps) {
+            const before = known.get(requestId);
+            if (before !== undefined) {
+              outcomes.push({ requestId, revision: before });
+              continue;
+            }
+            try {
+              const made = await take(transaction, current, step);
+              const row = { requestId, revision: current.revision + 1, step: takenStep(step, made) };
+              const bytes = await writeStep(transaction, id, row);
+              await writeHistory(transaction, id, step, made);
+              current = {
+                ...current,
+                state: made.state,
+                revision: row.revision,
+                since: { steps: current.since.steps + 1, bytes: current.since.bytes + bytes },
+              };
+              known.set(requestId, row.revision);
+              taken.push(row);
+              outcomes.push({ requestId, revision: row.revision });
+            } catch (error) {
+              if (!(error instanceof EditError)) throw error;
+              outcomes.push({ requestId, refused: error.message });
+            }
+          }
+          if (taken.length > 0)
             await transaction('songs')
               .where({ id })
               .update({
-                revision,
-                summary: JSON.stringify(summarise(state.song)),
-                updated_at: now,
-                ...(snapshotDue && { snapshot: JSON.stringify(state), snapshot_revision: revision }),
+                revision: current.revision,
+                summary: JSON.stringify(summarise(current.state.song)),
+                updated_at: new Date().toISOString(),
               });
-          })
-          .catch(rethrow);
-        remember(id, {
-          state,
-          revision,
-          snapshotRevision: snapshotDue ? revision : current.snapshotRevision,
+          return { outcomes, taken, current };
         });
-        return { revision, repeated: false };
+        remember(id, result.current);
+        if (isSnapshotDue(result.current)) setImmediate(() => void snapshot(id).catch(() => undefined));
+        return { outcomes: result.outcomes, taken: result.taken };
       }),
+  };
+}
+
+async function take(transaction: Knex, { state }: LoadedSong, step: Step): Promise<Taken> {
+  const entry = step.kind === 'do' ? undefined : await findEntry(transaction, state.song, step.id);
+  return takeStep(state, step, entry);
+}
+
+function takenStep(step: Step, { applied }: Taken): TakenStep {
+  return step.kind === 'do'
+    ? { kind: 'do', id: step.id, label: step.label, edit: applied }
+    : { kind: step.kind, id: step.id, edit: applied };
+}
+
+async function writeStep(
+  transaction: Knex,
+  songId: string,
+  { requestId, revision, step }: TakenRow,
+): Promise<number> {
+  const text = JSON.stringify(step);
+  await transaction('steps').insert({
+    song_id: songId,
+    revision,
+    request_id: requestId,
+    step: text,
+    version: EDIT_VERSION,
+    created_at: new Date().toISOString(),
+  });
+  return text.length;
+}
+
+/** The revisions to which requests have led. */
+async function knownRequests(
+  transaction: Knex,
+  songId: string,
+  { steps }: StepsRequest,
+): Promise<Map<string, number>> {
+  const rows = (await transaction('steps')
+    .where('song_id', songId)
+    .whereIn(
+      'request_id',
+      steps.map(({ requestId }) => requestId),
+    )
+    .select('request_id', 'revision')) as { request_id: string; revision: number }[];
+  return new Map(rows.map((row) => [row.request_id, row.revision]));
+}
+
+const isSnapshotDue = ({ since, snapshotBytes }: LoadedSong) =>
+  since.steps >= SNAPSHOT_STEPS || since.bytes >= Math.max(SNAPSHOT_BYTES, snapshotBytes);
+
+const titleWith = (title: string, what: string) => `${title.slice(0, 180)} (${what})`;
+
+/** The song as it can be stored. */
+function fitting(song: Song): Song {
+  try {
+    return upgradeSong(song);
+  } catch (error) {
+    if (!(error instanceof SongFormatError)) throw error;
+    throw new Problem(422, 'song_does_not_fit', `${error.message} It was not stored.`);
+  }
+}
+
+function summaryOf(row: SongRow): SongSummary {
+  return {
+    ...(JSON.parse(row.summary) as Omit<SongSummary, 'id' | 'revision' | 'updatedAt'>),
+    id: row.id,
+    revision: row.revision,
+    updatedAt: row.updated_at,
   };
 }
 
@@ -214,6 +378,15 @@ function summarise(song: Song): Omit<SongSummary, 'id' | 'revision' | 'updatedAt
     metre: `${metre.beats}/${metre.unit}`,
     partCount: song.parts.length,
   };
+}
+
+function stale(revision: number): Problem {
+  return new Problem(
+    409,
+    STALE_REVISION,
+    'The song was changed in another window meanwhile. Your change is put on top of it.',
+    { revision },
+  );
 }
 
 function songNotFound(): Problem {

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { randomUUID } from 'node:crypto';
-import type { SongDocument, StepRequest } from '@plundra/contract';
+import type { SongDocument, StepsRequest, StepsResponse } from '@plundra/contract';
 import { encodeWav } from '@plundra/core/formats';
 import type { Edit, Step } from '@plundra/core/song';
 import { startServer, type RunningServer } from '../start.ts';
@@ -63,8 +63,14 @@ export function rename(title: string): Step {
   return doing({ type: 'song.set', patch: { title } }, `Rename to ${title}`);
 }
 
-export function request(baseRevision: number, step: Step, requestId: string = randomUUID()): StepRequest {
-  return { requestId, clientId: 'test', baseRevision, step } as StepRequest;
+export function request(baseRevision: number, step: Step, requestId: string = randomUUID()): StepsRequest {
+  return { clientId: 'test', baseRevision, steps: [{ requestId, step: step as never }] };
+}
+
+/** Takes one step and says the revision it led to, or why it was refused. */
+export async function takes(server: TestServer, songId: string, body: StepsRequest) {
+  const { outcomes } = (await server.post<StepsResponse>(`/api/songs/${songId}/steps`, body)).body;
+  return outcomes[0];
 }
 
 export async function newSong(server: TestServer, title = 'Ferry at Six'): Promise<SongDocument> {

@@ -1,0 +1,140 @@
+/** A data folder that the first release wrote (test/fixtures/dataFolder1), frozen: it opens, and its history works. */
+import { cpSync, readFileSync } from 'node:fs';
+import Database from 'better-sqlite3';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import type { ErrorBody, SongDocument } from '@plundra/contract';
+import { songSchema, type Song } from '@plundra/core/song';
+import { request, startTestServer, takes, temporaryFolder, type TestServer } from './test/helpers.ts';
+
+const fixture = new URL('./test/fixtures/dataFolder1', import.meta.url).pathname;
+interface OldDocument {
+  song: Song;
+  revision: number;
+  history: Record<'done' | 'undone', { id: string; label: string }[]>;
+}
+const expected = JSON.parse(readFileSync(`${fixture}/expected.json`, 'utf8')) as {
+  songs: Record<'ferry' | 'waltz' | 'gone' | 'full', string>;
+  ferry: OldDocument;
+  waltz: OldDocument;
+};
+
+let folder: ReturnType<typeof temporaryFolder>;
+let server: TestServer;
+beforeEach(async () => {
+  folder = temporaryFolder();
+  cpSync(fixture, folder.path, { recursive: true });
+  server = await startTestServer(folder.path);
+});
+afterEach(async () => {
+  await server.stop();
+  folder.remove();
+});
+
+const read = (id: string) => server.json<SongDocument>(`/api/songs/${id}`);
+const change = (sql: string, ...values: unknown[]) => {
+  const database = new Database(`${folder.path}/plundra.sqlite`);
+  database.prepare(sql).run(...values);
+  database.close();
+};
+
+/** Without the field that a passage got from an edit which should have been refused. */
+function withoutAlien(song: Song): Song {
+  const text = JSON.stringify(song, (field, value: unknown) => {
+    const passage = value as { type?: string; offsetSeconds?: number };
+    if (passage && passage.type === 'notes') delete passage.offsetSeconds;
+    return field === '' ? value : value;
+  });
+  return songSchema.parse(JSON.parse(text));
+}
+
+describe('a data folder of the first release', () => {
+  it.each(['ferry', 'waltz'] as const)('holds the song as it was: %s', async (name) => {
+    const { body } = await read(expected.songs[name]);
+    expect(body.song).toEqual(withoutAlien(expected[name].song));
+    expect(body.revision).toBe(expected[name].revision);
+    const names = (entries: { id: string; label: string }[]) =>
+      entries.map(({ id, label }) => ({ id, label }));
+    expect(body.history.done).toEqual(names(expected[name].history.done));
+    expect(body.history.undone).toEqual(names(expected[name].history.undone));
+  });
+
+  it('lets everything be undone to the beginning, and done again', async () => {
+    const id = expected.songs.ferry;
+    let { body } = await read(id);
+    const before = body.song;
+    const done = body.history.done.length;
+    const undone = body.history.undone.map((entry) => entry.id);
+    let { revision } = body;
+    const walk = async (kind: 'undo' | 'redo', entryId: string) => {
+      expect(await takes(server, id, request(revision, { kind, id: entryId }))).toMatchObject({
+        revision: revision + 1,
+      });
+      revision++;
+    };
+    for (const entry of [...body.history.done].reverse()) await walk('undo', entry.id);
+    ({ body } = await read(id));
+    expect(body.song).toMatchObject({ title: 'Ferry at Six', key: null, parts: [] });
+    for (const entry of [...body.history.undone].reverse().slice(0, done)) await walk('redo', entry.id);
+    ({ body } = await read(id));
+    expect(body.song).toEqual(before);
+    expect(body.history.undone.map((entry) => entry.id)).toEqual(undone);
+  });
+
+  it('keeps a deleted song in the bin', async () => {
+    const { body } = await server.json<{ songs: { id: string; title: string }[] }>('/api/bin');
+    expect(body.songs).toMatchObject([{ id: expected.songs.gone, title: 'Deleted song' }]);
+    await server.post(`/api/songs/${expected.songs.gone}/restore`);
+    expect((await read(expected.songs.gone)).body.song.key).toEqual({ tonic: 'D', mode: 'minor' });
+  });
+});
+
+describe('a song that was saved and cannot be opened', () => {
+  it('says so, and offers the last state that can be read and its raw data', async () => {
+    const id = expected.songs.full;
+    const { status, body } = (await read(id)) as unknown as { status: number; body: ErrorBody };
+    expect(status).toBe(422);
+    expect(body.error.code).toBe('song_unreadable');
+    expect(body.error.message).toMatch(/at most 500.*open the last state that can be read as a copy/);
+
+    const recovered = await server.post<SongDocument>(`/api/songs/${id}/recovered`);
+    expect(recovered.body.song).toMatchObject({
+      title: 'Too many tracks (recovered)',
+      key: { tonic: 'D', mode: 'minor' },
+      parts: [],
+    });
+    const raw = await (await fetch(`${server.url}/api/songs/${id}/raw`)).text();
+    const rows = raw
+      .trim()
+      .split('\n')
+      .map((each) => JSON.parse(each) as { table: string; row: { step?: string } });
+    expect(rows.filter(({ table }) => table === 'steps')).toHaveLength(3);
+    expect(raw).toContain('Still too many tracks');
+    // The song itself is untouched.
+    expect((await read(id)).status).toBe(422);
+  });
+
+  it('of a newer release says what to do', async () => {
+    const id = expected.songs.waltz;
+    change(`update snapshots set song = json_set(song, '$.schemaVersion', 99) where song_id = ?`, id);
+    const { body } = (await read(id)) as unknown as { body: ErrorBody };
+    expect(body.error.message).toMatch(/newer version of Plundra/);
+  });
+
+  it('falls back on an older snapshot where the newest is spoiled', async () => {
+    const id = expected.songs.ferry;
+    const { body } = await read(id);
+    change('insert into snapshots (song_id, revision, song) values (?, ?, ?)', id, body.revision + 1, '{"sp');
+    change('update songs set revision = revision + 1 where id = ?', id);
+    expect((await read(id)).status).toBe(422);
+    const recovered = await server.post<SongDocument>(`/api/songs/${id}/recovered`);
+    expect({ ...recovered.body.song, id, title: 'Ferry at Six' }).toEqual(body.song);
+  });
+
+  it('with nothing that can be read says where else to look', async () => {
+    const id = expected.songs.waltz;
+    change('update snapshots set song = ? where song_id = ?', 'nothing', id);
+    const { status, body } = await server.post<ErrorBody>(`/api/songs/${id}/recovered`);
+    expect(status).toBe(422);
+    expect(body.error.message).toMatch(/backup/);
+  });
+});
