@@ -27,7 +27,7 @@ export const songDocumentSchema = z.object({
   revision: z.number().int().min(0),
   /** Names only, the newest last; what an entry changed is asked for when it is undone. */
   history: z.object({ done: z.array(historyItemSchema), undone: z.array(historyItemSchema) }),
-  /** Which of the requests that were asked about are in the song. */
+  /** Requests that are in the song: the newest, and those that were asked about. */
   storedRequestIds: z.array(id),
 });
 export type SongDocument = z.infer<typeof songDocumentSchema>;

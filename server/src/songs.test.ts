@@ -123,6 +123,22 @@ describe('steps', () => {
     expect(await read(song.id)).toMatchObject({ revision: 2, song: { title: 'two' } });
   });
 
+  it('that were refused once stay refused, also when they would fit by now', async () => {
+    const { song } = await newSong(server);
+    const part = { kind: 'drums', id: 'p', name: 'Kit', mark: 'K', colour: 0, levelDb: 0, pan: 0 } as const;
+    const mute = doing({ type: 'part.set', partId: 'p', patch: { mute: true } });
+    const refused = { requestId: 'once', refused: 'This part is not in the song any more.' };
+    expect(await takes(server, song.id, request(0, mute, 'once'))).toEqual(refused);
+    const add = doing({
+      type: 'part.add',
+      part: { ...part, mute: false, solo: false, passages: [] },
+      index: 0,
+    });
+    await takes(server, song.id, request(0, add));
+    expect(await takes(server, song.id, request(1, mute, 'once'))).toEqual(refused);
+    expect(await takes(server, song.id, request(1, mute))).toMatchObject({ revision: 2 });
+  });
+
   it('sent again together with new ones are taken once, and the new ones behind them', async () => {
     const { song } = await newSong(server);
     const first = { requestId: 'a', step: rename('a') };

@@ -62,6 +62,13 @@ const all: Record<string, Knex.Migration> = {
         table.integer('bytes').notNullable();
         table.primary(['song_id', 'position']);
       });
+      await knex.schema.createTable('refusals', (table) => {
+        table.text('song_id').notNullable().references('songs.id').onDelete('CASCADE');
+        /** A request that was refused once stays refused, whenever it is repeated. */
+        table.text('request_id').notNullable();
+        table.text('reason').notNullable();
+        table.primary(['song_id', 'request_id']);
+      });
       await knex.schema.alterTable('steps', (table) => {
         /** From version 2 on a step says the edit that the song went through, also an undo. */
         table.integer('version').notNullable().defaultTo(1);

@@ -5,6 +5,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import {
+  MOST_STEPS,
   STALE_REVISION,
   type BinnedSong,
   type HistoryEntry,
@@ -39,6 +40,10 @@ const CACHED_SONGS = 8;
 /** How long a deleted song can be brought back. */
 export const BIN_DAYS = 30;
 const DAY_MS = 24 * 3600 * 1000;
+
+interface RequestRow {
+  request_id: string;
+}
 
 /** A step that was taken, for those who hear of it. */
 export interface TakenRow {
@@ -170,15 +175,15 @@ export function createSongStore(database: Knex): SongStore {
     read: (id, asked = []) =>
       together(async (transaction) => {
         const { state, revision } = await load(transaction, id);
-        const stored = (await transaction('steps')
-          .where('song_id', id)
-          .whereIn('request_id', [...asked])
-          .select('request_id')) as { request_id: string }[];
+        const names = transaction('steps').where('song_id', id).select('request_id');
+        // The newest are told unasked: a window may have sent one after it asked.
+        const recent = (await names.clone().orderBy('revision', 'desc').limit(MOST_STEPS)) as RequestRow[];
+        const older = (await names.clone().whereIn('request_id', [...asked])) as RequestRow[];
         return {
           song: state.song,
           revision,
           history: { done: [...state.history.done], undone: [...state.history.undone] },
-          storedRequestIds: stored.map((row) => row.request_id),
+          storedRequestIds: [...new Set([...recent, ...older].map((row) => row.request_id))],
         };
       }),
     entry: (id, entryId) =>
@@ -253,6 +258,7 @@ export function createSongStore(database: Knex): SongStore {
         const result = await together(async (transaction) => {
           let current = await load(transaction, id);
           const known = await knownRequests(transaction, id, request);
+          const refusals = await knownRefusals(transaction, id, request);
           const missed = current.revision - request.baseRevision;
           const own = [...known.values()].filter((revision) => revision > request.baseRevision).length;
           const isNew = request.steps.some(({ requestId }) => !known.has(requestId));
@@ -263,6 +269,11 @@ export function createSongStore(database: Knex): SongStore {
             const before = known.get(requestId);
             if (before !== undefined) {
               outcomes.push({ requestId, revision: before });
+              continue;
+            }
+            const reason = refusals.get(requestId);
+            if (reason !== undefined) {
+              outcomes.push({ requestId, refused: reason });
               continue;
             }
             try {
@@ -281,7 +292,10 @@ export function createSongStore(database: Knex): SongStore {
               outcomes.push({ requestId, revision: row.revision });
             } catch (error) {
               if (!(error instanceof EditError)) throw error;
-              outcomes.push({ requestId, refused: error.message });
+              const reason = error.message;
+              refusals.set(requestId, reason);
+              await transaction('refusals').insert({ song_id: id, request_id: requestId, reason });
+              outcomes.push({ requestId, refused: reason });
             }
           }
           if (taken.length > 0)
@@ -343,6 +357,22 @@ async function knownRequests(
     )
     .select('request_id', 'revision')) as { request_id: string; revision: number }[];
   return new Map(rows.map((row) => [row.request_id, row.revision]));
+}
+
+/** Requests that were refused once. */
+async function knownRefusals(
+  transaction: Knex,
+  songId: string,
+  { steps }: StepsRequest,
+): Promise<Map<string, string>> {
+  const rows = (await transaction('refusals')
+    .where('song_id', songId)
+    .whereIn(
+      'request_id',
+      steps.map(({ requestId }) => requestId),
+    )
+    .select('request_id', 'reason')) as { request_id: string; reason: string }[];
+  return new Map(rows.map((row) => [row.request_id, row.reason]));
 }
 
 const isSnapshotDue = ({ since, snapshotBytes }: LoadedSong) =>

@@ -1,8 +1,14 @@
 /** Calls to the server: every answer is checked against the contract, every error is a sentence. */
 import type { z } from 'zod';
 import {
+  backupListSchema,
+  backupSongsSchema,
+  binSchema,
   demoResponseSchema,
   errorBodySchema,
+  faultListSchema,
+  healthSchema,
+  historyEntrySchema,
   FILE_NAME_HEADER,
   chordsResultSchema,
   hitsResultSchema,
@@ -17,25 +23,14 @@ import {
   recordingSchema,
   songDocumentSchema,
   songListSchema,
-  stepResponseSchema,
+  stepsResponseSchema,
+  type FaultReport,
   type ReadingRequest,
   type Recording,
-  type StepRequest,
+  type StepsRequest,
 } from '@plundra/contract';
 import { decodePeaks, type PeakLevel } from '@plundra/core/signal';
-
-/** An answer that says no. `status` 0: the server was not reached. */
-export class ApiError extends Error {
-  override name = 'ApiError';
-  constructor(
-    readonly status: number,
-    readonly code: string,
-    message: string,
-    readonly details?: unknown,
-  ) {
-    super(message);
-  }
-}
+import { ApiError } from './apiError.ts';
 
 const UNREACHABLE =
   'The server cannot be reached. Your changes are kept in this window and saved as soon as it is back.';
@@ -82,7 +77,20 @@ function post(body?: unknown): RequestInit {
 
 export const api = {
   songs: () => getJson(paths.songs, songListSchema).then(({ songs }) => songs),
-  song: (id: string) => getJson(paths.song(id), songDocumentSchema),
+  /** `asked`: requests of which the answer says whether they are in the song. */
+  song: (id: string, asked: readonly string[] = []) =>
+    getJson(paths.song(id) + (asked.length > 0 ? `?asked=${asked.join(',')}` : ''), songDocumentSchema),
+  historyEntry: (id: string, entryId: string) => getJson(paths.songHistory(id, entryId), historyEntrySchema),
+  recoverSong: (id: string) => getJson(paths.songRecovered(id), songDocumentSchema, post()),
+  bin: () => getJson(paths.bin, binSchema).then(({ songs }) => songs),
+  removeForGood: (id: string) => request(paths.binnedSong(id), { method: 'DELETE' }),
+  backups: () => getJson(paths.backups, backupListSchema).then(({ backups }) => backups),
+  backupSongs: (name: string) =>
+    getJson(paths.backupSongs(name), backupSongsSchema).then(({ songs }) => songs),
+  restoreFromBackup: (name: string, songId: string) =>
+    getJson(paths.backupRestore(name), songDocumentSchema, post({ songId })),
+  health: () => getJson(paths.health, healthSchema),
+  faults: () => getJson(paths.faults, faultListSchema).then(({ faults }) => faults),
   createSong: (title: string) => getJson(paths.songs, songDocumentSchema, post({ title })),
   copySong: (id: string) => getJson(paths.songCopy(id), songDocumentSchema, post()),
   removeSong: (id: string) => request(paths.song(id), { method: 'DELETE' }),
@@ -94,8 +102,16 @@ export const api = {
       headers: { 'Content-Type': 'audio/midi', [FILE_NAME_HEADER]: encodeURIComponent(file.name) },
       body: file,
     }),
-  takeStep: (songId: string, step: StepRequest) =>
-    getJson(paths.songSteps(songId), stepResponseSchema, post(step)),
+  sendSteps: (songId: string, steps: StepsRequest) =>
+    getJson(paths.songSteps(songId), stepsResponseSchema, post(steps)),
+  /** The last words of a page that goes: the browser sends them, nobody hears the answer. */
+  leaveSteps: (songId: string, steps: StepsRequest): void => {
+    fetch(paths.songSteps(songId), { ...post(steps), keepalive: true }).catch(() => undefined);
+  },
+  /** For the record of faults; a report that does not arrive is none. */
+  reportFault: (report: FaultReport): void => {
+    fetch(paths.faults, { ...post(report), keepalive: true }).catch(() => undefined);
+  },
   recording: (hash: string) => getJson(paths.recording(hash), recordingSchema),
   async peaks(hash: string): Promise<PeakLevel[]> {
     return decodePeaks(await (await request(paths.recordingPeaks(hash))).arrayBuffer());

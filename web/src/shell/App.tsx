@@ -1,7 +1,9 @@
+import { useEffect } from 'react';
 import { App as AntApp, ConfigProvider, Spin } from 'antd';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createBrowserRouter, Navigate, RouterProvider, type RouteObject } from 'react-router';
 import { theme } from '../theme/tokens.ts';
+import { onNotice } from '../song/notices.ts';
 import { fetchAhead } from '../song/openSong.ts';
 import { SongsPage } from '../places/songs/SongsPage.tsx';
 import { Failure } from './Failure.tsx';
@@ -48,6 +50,13 @@ const router = createBrowserRouter([
   { path: '*', element: <Navigate to="/" replace /> },
 ]);
 
+/** What code outside of all screens has to say. */
+function Notices() {
+  const { message } = AntApp.useApp();
+  useEffect(() => onNotice((text) => void message.warning(text, 7)), [message]);
+  return null;
+}
+
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content;
 
 export function App() {
@@ -55,6 +64,7 @@ export function App() {
     <ConfigProvider theme={theme} csp={nonce ? { nonce } : {}}>
       <AntApp component={false} message={{ maxCount: 3 }}>
         <QueryClientProvider client={queries}>
+          <Notices />
           <RouterProvider router={router} />
         </QueryClientProvider>
       </AntApp>

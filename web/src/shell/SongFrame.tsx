@@ -1,23 +1,21 @@
 /** The frame around an open song: top line, places, transport; it loads the song and holds playing and saving. */
 import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 'react';
-import { App, Button, Result, Spin } from 'antd';
+import { App, Spin } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { Outlet, useMatch, useParams } from 'react-router';
-import type { SongDocument } from '@plundra/contract';
 import { followedSong } from '@plundra/core/arranging';
 import { createTimeMap, type Edit, type Song } from '@plundra/core/song';
-import { api, ApiError } from '../api/client.ts';
+import { ApiError } from '../api/apiError.ts';
 import { listenToServer } from '../api/events.ts';
 import { Engine } from '../audio/engine.ts';
 import { beatClicks, countInBeats } from '../audio/metronome.ts';
 import { songEndSeconds, tracksWhenAsked, type ListenChoice } from '../audio/playlist.ts';
 import { useFileDrop } from './useFileDrop.ts';
 import { FIRST_CHORD_LISTENING } from '../places/changes/useChordHearing.ts';
-import { afterPaint } from '../song/afterPaint.ts';
 import { later } from '../song/later.tsx';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
-import { SongSession } from '../song/songSession.ts';
-import { openSong } from '../song/openSong.ts';
+import { openSession, useOf } from '../song/sessions.ts';
+import type { SongSession } from '../song/songSession.ts';
 import { fetchPartAhead } from '../song/queries.ts';
 import { withTried } from '../song/triedSong.ts';
 import { useCorrections } from '../song/useCorrections.ts';
@@ -25,6 +23,7 @@ import { useImport } from '../song/useImport.tsx';
 import { useRecorder } from '../song/useRecorder.tsx';
 import { Places } from './Places.tsx';
 import { ShortcutSheet } from './ShortcutSheet.tsx';
+import { SongUnopened } from './SongUnopened.tsx';
 import { TopLine } from './TopLine.tsx';
 import { Transport } from './Transport.tsx';
 import { useGlobalKeys } from './useGlobalKeys.ts';
@@ -34,39 +33,23 @@ const TransportLater = later(Transport);
 
 export function SongFrame() {
   const { songId, partId } = useParams();
-  const document = useQuery({
+  const opened = useQuery({
     queryKey: ['song', songId],
     queryFn: async ({ client }) => {
-      const opened = await openSong(songId!);
-      fetchPartAhead(client, opened.song, partId);
-      return opened;
+      const session = await openSession(songId!);
+      fetchPartAhead(client, session.getState().song, partId);
+      return session;
     },
+    // Not data that could be shared, but the one session of this window.
+    structuralSharing: false,
     gcTime: 0,
     staleTime: Infinity,
+    retry: (count, error) => count < 1 && !(error instanceof ApiError && error.status >= 400),
   });
-  if (document.isPending) return <Spin fullscreen />;
-  if (document.isError) {
-    return (
-      <Result
-        status="warning"
-        title="This song could not be opened"
-        subTitle={
-          document.error instanceof ApiError
-            ? document.error.message
-            : 'Something unexpected is in its data. Reload the page; if that does not help, open a copy of the song.'
-        }
-        extra={
-          <>
-            <Button type="primary" onClick={() => void document.refetch()}>
-              Try again
-            </Button>
-            <Button href="/">All songs</Button>
-          </>
-        }
-      />
-    );
-  }
-  return <OpenSong key={songId} document={document.data} />;
+  if (opened.isPending) return <Spin fullscreen />;
+  if (opened.isError)
+    return <SongUnopened songId={songId!} error={opened.error} onRetry={() => void opened.refetch()} />;
+  return <OpenSong key={songId} session={opened.data} />;
 }
 
 const followed = new WeakMap<Song, Song>();
@@ -89,12 +72,10 @@ const FIRST_LISTEN: ListenChoice = {
   chords: FIRST_CHORD_LISTENING,
 };
 
-function OpenSong({ document }: { document: SongDocument }) {
+function OpenSong({ session }: { session: SongSession }) {
   const { message } = App.useApp();
   const explain = useCallback((text: string) => void message.warning(text, 7), [message]);
-  const [session] = useState(
-    () => new SongSession(document, api, sessionStorage, explain, undefined, afterPaint),
-  );
+  useEffect(() => useOf(session), [session]);
   const state = useSyncExternalStore(session.subscribe, session.getState);
   const [listen, setListenState] = useState<ListenChoice>(FIRST_LISTEN);
   const [sheetOpen, setSheetOpen] = useState(false);
@@ -108,19 +89,15 @@ function OpenSong({ document }: { document: SongDocument }) {
   useEffect(
     () =>
       listenToServer(
-        (event) => event.type === 'song' && session.hear(event),
+        (event) => {
+          if (event.type === 'song') session.hear(event);
+          // A deleted song may have come back.
+          else if (event.type === 'songs' && session.getSaving().saveState === 'gone') void session.catchUp();
+        },
         () => void session.catchUp(),
       ),
     [session],
   );
-  useEffect(() => {
-    // What is still on its way when the page closes would be said to be lost; the browser asks first.
-    const guard = (event: BeforeUnloadEvent) =>
-      session.getSaving().saveState === 'offline' && event.preventDefault();
-    window.addEventListener('beforeunload', guard);
-    return () => window.removeEventListener('beforeunload', guard);
-  }, [session]);
-
   const { song } = state;
   // Only a change of tempo or metre makes a new time map; everything drawn on the time axis depends on it.
   const { tempoMap, metreMap } = song;
@@ -168,16 +145,15 @@ function OpenSong({ document }: { document: SongDocument }) {
     });
   }, [session, engine, tried, choice, corrections]);
   useEffect(() => () => engine.stop(), [engine]);
-  useEffect(() => () => session.close(), [session]);
 
-  const undo = useCallback(() => {
-    const entry = session.getState().history.done.at(-1);
-    if (entry && session.undo()) void message.info(`Undone: ${entry.label}`, 2);
-  }, [session, message]);
-  const redo = useCallback(() => {
-    const entry = session.getState().history.undone.at(-1);
-    if (entry && session.redo()) void message.info(`Done again: ${entry.label}`, 2);
-  }, [session, message]);
+  const undo = useCallback(
+    () => void session.undo().then((item) => item && message.info(`Undone: ${item.label}`, 2)),
+    [session, message],
+  );
+  const redo = useCallback(
+    () => void session.redo().then((item) => item && message.info(`Done again: ${item.label}`, 2)),
+    [session, message],
+  );
   const apply = useCallback<SongValue['apply']>((label, edit) => session.apply(label, edit), [session]);
   const openShortcuts = useCallback(() => setSheetOpen(true), []);
   const importFiles = useImport(song, apply);

@@ -1,7 +1,8 @@
-import { useState } from 'react';
+import { useState, useSyncExternalStore } from 'react';
 import {
   CheckOutlined,
   CloudSyncOutlined,
+  DeleteOutlined,
   DisconnectOutlined,
   QuestionCircleOutlined,
   RedoOutlined,
@@ -13,6 +14,7 @@ import { Link } from 'react-router';
 import { planTranspose, semitonesBetween, type Edit, type MetreEntry, type Song } from '@plundra/core/song';
 import { KEY_TONICS, keyName, type Key } from '@plundra/core/theory';
 import { Button, Input, InputNumber, Select, still, TipButton } from '../controls/index.tsx';
+import { outboxWorks } from '../song/outbox.ts';
 import { useSaving, useSong } from '../song/SongContext.tsx';
 import { HandOut } from './HandOut.tsx';
 
@@ -63,14 +65,18 @@ export function TopLine({ onShortcuts }: { onShortcuts: () => void }) {
   );
 }
 
+const UNKEPT =
+  'This browser keeps no data for Plundra: changes that are not saved yet are lost when this window closes. Allow site data for this address to be safe.';
+
 function SavingMark() {
   const { saveState, waiting } = useSaving();
+  const keeps = useSyncExternalStore(outboxWorks.subscribe, outboxWorks.get);
   return (
     <span className="quiet numbers" role="status" data-testid="save-state">
       {saveState === 'saved' && (
-        <>
+        <Tooltip title={keeps ? undefined : UNKEPT}>
           <CheckOutlined /> Saved
-        </>
+        </Tooltip>
       )}
       {saveState === 'saving' && (
         <>
@@ -78,8 +84,15 @@ function SavingMark() {
         </>
       )}
       {saveState === 'offline' && (
-        <Tooltip title="The server cannot be reached. Your changes are kept in this window and saved as soon as it is back.">
+        <Tooltip
+          title={`The server cannot be reached. Your changes are saved as soon as it is back. ${keeps ? 'Until then they are kept in this browser, also when you close this window.' : UNKEPT}`}
+        >
           <DisconnectOutlined /> Offline · {waiting} waiting
+        </Tooltip>
+      )}
+      {saveState === 'gone' && (
+        <Tooltip title="This song was deleted in another window. Bring it back from the bin on the songs page, and your changes are saved.">
+          <DeleteOutlined /> Deleted · {waiting} waiting
         </Tooltip>
       )}
     </span>

@@ -12,9 +12,9 @@ export function fetchAhead(songId: string): void {
   underway.set(songId, document);
 }
 
-/** The song as it is now; one that was fetched ahead is given away once. */
-export function openSong(songId: string): Promise<SongDocument> {
+/** The song as it is now; one that was fetched ahead is given away once. `asked`: see {@link api.song}. */
+export function openSong(songId: string, asked: readonly string[] = []): Promise<SongDocument> {
   const document = underway.get(songId);
   underway.delete(songId);
-  return document ?? api.song(songId);
+  return document && asked.length === 0 ? document : api.song(songId, asked);
 }

@@ -1,13 +1,37 @@
 /**
- * One open song: edits are applied at once and queued; the queue is sent in order, step by step. A step that was
- * made on an older revision is put on top of the newer song. What is not saved yet is also kept in the browser's
- * storage, so that it survives a reload while the server is away.
+ * One open song: edits are applied at once and queued; the queue is sent in order. Steps are known by the id of their
+ * request, never by their place in the queue: answers may come late, twice, in another order, or not at all, and a
+ * newer song may hold steps whose answer never came.
+ *
+ * `confirmed` is the song as the server has it at `revision`; `shown` is that with the queue on top.
  */
-import { STALE_REVISION, type ServerEvent, type SongDocument, type StepRequest } from '@plundra/contract';
-import { EditError, takeStep, type Edit, type SongState, type Step } from '@plundra/core/song';
-import { ApiError } from '../api/client.ts';
+import {
+  MOST_STEPS,
+  STALE_REVISION,
+  type HistoryEntry,
+  type ServerEvent,
+  type SongDocument,
+  type StepsRequest,
+  type StepsResponse,
+  type TakenStep,
+} from '@plundra/contract';
+import {
+  applyEdit,
+  compactEdit,
+  EditError,
+  HISTORY_LIMIT,
+  nextInLine,
+  takeStep,
+  type Edit,
+  type HistoryItem,
+  type Reversible,
+  type SongState,
+  type Step,
+} from '@plundra/core/song';
+import { ApiError } from '../api/apiError.ts';
 
-export type SaveState = 'saved' | 'saving' | 'offline';
+/** `gone`: the song was deleted elsewhere; what waits is kept. */
+export type SaveState = 'saved' | 'saving' | 'offline' | 'gone';
 
 export interface Saving {
   saveState: SaveState;
@@ -16,52 +40,94 @@ export interface Saving {
 }
 
 export interface SessionServer {
-  song(id: string): Promise<SongDocument>;
-  takeStep(id: string, request: StepRequest): Promise<{ revision: number }>;
+  /** `asked`: requests of which the answer says whether they are in the song. */
+  song(id: string, asked: readonly string[]): Promise<SongDocument>;
+  sendSteps(id: string, request: StepsRequest): Promise<StepsResponse>;
+  historyEntry(id: string, entryId: string): Promise<HistoryEntry>;
 }
 
-/** The part of Storage that is used; tests bring their own. */
-export interface Keeper {
-  getItem(key: string): string | null;
-  setItem(key: string, value: string): void;
-  removeItem(key: string): void;
-}
-
-interface Queued {
+/** A step on its way. */
+export interface WaitingStep {
   requestId: string;
   step: Step;
 }
 
-const RETRY_MS = 1500;
+/** Where steps are kept until they are saved, so that they outlive the window. */
+export interface StepKeeper {
+  keep(songId: string, step: WaitingStep): void;
+  drop(requestIds: readonly string[]): void;
+}
+
+export interface SessionOptions {
+  keeper: StepKeeper;
+  /** Steps kept by a window that closed before they were saved. */
+  kept?: readonly WaitingStep[];
+  /** Says to the user what could not be done. */
+  explain(message: string): void;
+  clientId?: string;
+  /** When a new step may be sent: the page shows it first. */
+  soon?(action: () => void): void;
+  /** Does something after a while. */
+  later?(action: () => void, ms: number): void;
+}
+
+interface Queued extends WaitingStep {
+  /** It may have arrived, or arrive yet: only the server can say what becomes of it. */
+  sent?: boolean;
+  /** It is in the song already, at a revision that is still to be heard of. */
+  stored?: boolean;
+}
+
+export const RETRY_MS = 1500;
+/** Steps that are sent together take no more than this, except one alone. */
+const MOST_BYTES = 4_000_000;
+/** What a browser still sends of a page that goes. */
+const LAST_WORDS_BYTES = 60_000;
 
 export class SongSession {
   private confirmed: SongState;
   private revision: number;
-  private queue: Queued[] = [];
   private shown: SongState;
+  private queue: Queued[] = [];
+  /** What steps changed: of the confirmed song, and as predicted for the queue. */
+  private readonly entries = new Map<string, Reversible>();
+  private predicted = new Map<string, Reversible>();
+  /** The highest revision that is known to exist. */
+  private newest: number;
   private saving: Saving = { saveState: 'saved', waiting: 0 };
   private sending = false;
+  private catching: Promise<void> | undefined;
+  private retrying = false;
+  /** Steps that are sent together: one, after the server could not take several. */
+  private most = MOST_STEPS;
+  private stepping: Promise<unknown> | undefined;
   private closed = false;
+  private readonly clientId: string;
   private readonly listeners = new Set<() => void>();
 
   constructor(
     document: SongDocument,
     private readonly server: SessionServer,
-    private readonly keeper: Keeper,
-    private readonly explain: (message: string) => void,
-    private readonly clientId: string = crypto.randomUUID(),
-    /** When a new step may be sent: the page shows it first. */
-    private readonly soon: (action: () => void) => void = (action) => action(),
+    private readonly options: SessionOptions,
   ) {
+    this.clientId = options.clientId ?? crypto.randomUUID();
     this.confirmed = { song: document.song, history: document.history };
-    this.revision = document.revision;
+    this.revision = this.newest = document.revision;
     this.shown = this.confirmed;
-    const stored = new Set(document.recentRequestIds);
-    this.queue = this.readKept().filter(({ requestId }) => !stored.has(requestId));
+    const stored = new Set(document.storedRequestIds);
+    const kept = options.kept ?? [];
+    options.keeper.drop(kept.map(({ requestId }) => requestId).filter((id) => stored.has(id)));
+    this.queue = kept
+      .filter(({ requestId }) => !stored.has(requestId))
+      .map((waiting) => ({ ...waiting, sent: true }));
     if (this.queue.length > 0) {
       this.replay();
       void this.send();
     }
+  }
+
+  get songId(): string {
+    return this.confirmed.song.id;
   }
 
   subscribe = (listener: () => void): (() => void) => {
@@ -77,162 +143,344 @@ export class SongSession {
 
   /** Applies an edit and queues it. An edit that does not fit is explained and changes nothing. */
   apply(label: string, edit: Edit): boolean {
-    return this.take({ kind: 'do', id: crypto.randomUUID(), label, edit });
+    const short = compactEdit(this.shown.song, edit);
+    return this.take({ kind: 'do', id: crypto.randomUUID(), label, edit: short });
   }
 
-  undo(): boolean {
-    const entry = this.shown.history.done.at(-1);
-    return entry ? this.take({ kind: 'undo', id: entry.id }) : false;
-  }
+  /** Takes back what was done last; what was done before this window was opened is asked for first. */
+  undo = (): Promise<HistoryItem | undefined> => this.stepBack('undo');
+  redo = (): Promise<HistoryItem | undefined> => this.stepBack('redo');
 
-  redo(): boolean {
-    const entry = this.shown.history.undone.at(-1);
-    return entry ? this.take({ kind: 'redo', id: entry.id }) : false;
-  }
-
-  /** A step that another window took. */
+  /** A step that this or another window took. */
   hear(event: Extract<ServerEvent, { type: 'song' }>): void {
-    if (event.songId !== this.shown.song.id || event.clientId === this.clientId) return;
-    if (event.revision <= this.revision) return;
-    if (event.revision === this.revision + 1 && !this.sending) {
-      this.confirmed = takeStep(this.confirmed, event.step);
-      this.revision = event.revision;
-      this.replay();
-    } else {
-      void this.catchUp();
+    if (event.songId !== this.songId || this.closed) return;
+    this.newest = Math.max(this.newest, event.revision);
+    if (event.revision > this.revision + 1) return void this.catchUp();
+    if (event.revision <= this.revision) {
+      if (this.remove([event.requestId])) this.replay();
+      return;
     }
+    const wasNext = this.queue.at(0)?.requestId === event.requestId;
+    this.confirm(event.step);
+    this.remove([event.requestId]);
+    // What was predicted is what came.
+    if (wasNext) this.changed();
+    else this.replay();
   }
 
   /** Asks the server for the newest song and puts the queue on top of it. */
-  async catchUp(): Promise<void> {
-    try {
-      const document = await this.server.song(this.shown.song.id);
-      if (document.revision < this.revision) return;
-      const stored = new Set(document.recentRequestIds);
-      this.queue = this.queue.filter(({ requestId }) => !stored.has(requestId));
-      this.confirmed = { song: document.song, history: document.history };
-      this.revision = document.revision;
-      this.replay();
-      void this.send();
-    } catch {
-      this.changed('offline');
-    }
+  catchUp(): Promise<void> {
+    this.catching ??= this.fetchNewest().finally(() => (this.catching = undefined));
+    return this.catching;
   }
 
+  /** What a page that goes should still send: the steps that wait, as far as a browser takes them along. */
+  lastWords(): StepsRequest | undefined {
+    const steps = this.batch(LAST_WORDS_BYTES, MOST_STEPS, 0);
+    return steps.length > 0
+      ? { clientId: this.clientId, baseRevision: this.revision, onTop: true, steps }
+      : undefined;
+  }
+
+  /** Whether nothing waits to be saved or to be undone. */
+  isAtRest(): boolean {
+    return this.queue.length === 0 && !this.stepping;
+  }
+
+  /** Ends it at once; what waits stays kept. */
   close(): void {
     this.closed = true;
   }
 
   private take(step: Step): boolean {
     try {
-      this.shown = takeStep(this.shown, step);
+      const taken = takeStep(this.shown, step, this.entryOf(step.id));
+      this.shown = taken.state;
+      this.predicted.set(step.id, { edit: taken.edit, inverse: taken.inverse });
     } catch (error) {
       if (!(error instanceof EditError)) throw error;
-      this.explain(error.message);
+      this.options.explain(error.message);
       return false;
     }
-    this.queue.push({ requestId: crypto.randomUUID(), step });
-    this.keep();
-    this.changed(this.saving.saveState === 'saved' ? 'saving' : this.saving.saveState);
-    this.soon(() => void this.send());
+    const waiting = { requestId: crypto.randomUUID(), step };
+    this.queue.push(waiting);
+    this.options.keeper.keep(this.songId, waiting);
+    this.changed();
+    const send = () => void this.send();
+    if (this.options.soon) this.options.soon(send);
+    else send();
     return true;
   }
 
+  private stepBack(kind: 'undo' | 'redo'): Promise<HistoryItem | undefined> {
+    const run = async () => {
+      if (this.closed) return undefined;
+      const item = nextInLine(this.shown.history, kind);
+      if (!item) return undefined;
+      if (!this.entryOf(item.id)) {
+        try {
+          this.learn(item.id, await this.server.historyEntry(this.songId, item.id));
+        } catch (error) {
+          this.options.explain(
+            error instanceof ApiError && error.status > 0
+              ? error.message
+              : 'This was done before the window was opened, and can be taken back as soon as the server is reached again.',
+          );
+          return undefined;
+        }
+        // Something may have been done meanwhile.
+        if (this.closed || nextInLine(this.shown.history, kind)?.id !== item.id) return undefined;
+      }
+      return this.take({ kind, id: item.id }) ? item : undefined;
+    };
+    // One after the other; at once where nothing has to be asked for.
+    const result = this.stepping ? this.stepping.then(run, run) : run();
+    const settled = result
+      .catch(() => undefined)
+      .then(() => {
+        if (this.stepping !== settled) return;
+        this.stepping = undefined;
+        this.changed();
+      });
+    this.stepping = settled;
+    return result;
+  }
+
+  private entryOf(entryId: string): Reversible | undefined {
+    return this.predicted.get(entryId) ?? this.entries.get(entryId);
+  }
+
+  private learn(entryId: string, { edit, inverse }: Reversible): void {
+    this.entries.delete(entryId);
+    this.entries.set(entryId, { edit, inverse });
+    const oldest = this.entries.keys().next().value;
+    if (this.entries.size > 2 * HISTORY_LIMIT && oldest !== undefined) this.entries.delete(oldest);
+  }
+
+  /** The next revision of the confirmed song. */
+  private confirm(step: TakenStep): void {
+    const { song, inverse } = applyEdit(this.confirmed.song, step.edit);
+    const { done, undone } = this.confirmed.history;
+    this.revision++;
+    if (step.kind === 'do') {
+      this.learn(step.id, { edit: step.edit, inverse });
+      const item = { id: step.id, label: step.label };
+      this.confirmed = { song, history: { done: [...done, item].slice(-HISTORY_LIMIT), undone: [] } };
+      return;
+    }
+    const item = nextInLine(this.confirmed.history, step.kind)!;
+    if (step.kind === 'undo') {
+      this.confirmed = { song, history: { done: done.slice(0, -1), undone: [...undone, item] } };
+      return;
+    }
+    this.learn(step.id, { edit: step.edit, inverse });
+    this.confirmed = { song, history: { done: [...done, item], undone: undone.slice(0, -1) } };
+  }
+
+  /** The first steps of the queue that are not in the song yet, within an amount of bytes. */
+  private batch(bytes: number, most: number, least: number): StepsRequest['steps'] {
+    const steps: StepsRequest['steps'] = [];
+    let sum = 0;
+    for (const waiting of this.queue) {
+      const { requestId, step, stored } = waiting;
+      if (stored) continue;
+      if (steps.length >= most) break;
+      if (bytes < Infinity) sum += JSON.stringify(step).length + 100;
+      if (steps.length >= least && sum > bytes) break;
+      waiting.sent = true;
+      steps.push({ requestId, step: step as StepsRequest['steps'][number]['step'] });
+    }
+    return steps;
+  }
+
   private async send(): Promise<void> {
-    if (this.sending || this.closed) return;
+    if (this.sending || this.closed || this.saving.saveState === 'gone') return;
+    const steps = this.batch(this.queue.length > 1 ? MOST_BYTES : Infinity, this.most, 1);
+    if (steps.length === 0) return;
     this.sending = true;
     try {
-      while (this.queue.length > 0 && !this.closed) {
-        const next = this.queue[0];
-        const { revision } = await this.server.takeStep(this.shown.song.id, {
-          requestId: next.requestId,
-          clientId: this.clientId,
-          baseRevision: this.revision,
-          step: next.step as StepRequest['step'],
-        });
-        if (revision > this.revision + 1) return void this.catchUp();
-        // At or below: the song was fetched meanwhile and holds this step already.
-        if (revision === this.revision + 1) {
-          this.confirmed = takeStep(this.confirmed, next.step);
-          this.revision = revision;
-        }
-        this.queue.shift();
-        this.keep();
-        this.changed(this.queue.length > 0 ? 'saving' : 'saved');
-      }
-    } catch (error) {
-      this.failed(error);
-    } finally {
+      const { outcomes } = await this.server.sendSteps(this.songId, {
+        clientId: this.clientId,
+        baseRevision: this.revision,
+        steps,
+      });
       this.sending = false;
+      this.most = MOST_STEPS;
+      this.acknowledge(outcomes);
+      void this.send();
+    } catch (error) {
+      this.sending = false;
+      this.failed(error, steps);
     }
   }
 
-  private failed(error: unknown): void {
+  private acknowledge(outcomes: StepsResponse['outcomes']): void {
+    let inOrder = true;
+    for (const outcome of outcomes) {
+      const waiting = this.queue.find(({ requestId }) => requestId === outcome.requestId);
+      if ('refused' in outcome) {
+        if (waiting) this.refuse(waiting, outcome.refused);
+        inOrder = false;
+        continue;
+      }
+      this.newest = Math.max(this.newest, outcome.revision);
+      // It was heard of already, or came with a newer song.
+      if (!waiting) continue;
+      const entry = this.queue[0] === waiting ? this.confirmable(waiting) : undefined;
+      if (outcome.revision === this.revision + 1 && entry) {
+        this.confirm(entry);
+        this.remove([outcome.requestId]);
+      } else if (outcome.revision <= this.revision) {
+        this.remove([outcome.requestId]);
+        inOrder = false;
+      } else waiting.stored = true;
+    }
+    if (inOrder) this.changed();
+    else this.replay();
+    if (this.newest > this.revision) void this.catchUp();
+  }
+
+  /** A step of the queue with the edit that the server went through, where that is known here. */
+  private confirmable({ step }: WaitingStep): TakenStep | undefined {
+    if (step.kind === 'do') return { ...step, edit: step.edit };
+    const entry = this.entries.get(step.id);
+    return entry && { kind: step.kind, id: step.id, edit: step.kind === 'undo' ? entry.inverse : entry.edit };
+  }
+
+  private async fetchNewest(): Promise<void> {
+    try {
+      const asked = this.queue.slice(0, MOST_STEPS).map(({ requestId }) => requestId);
+      const document = await this.server.song(this.songId, asked);
+      if (this.closed) return;
+      this.newest = Math.max(this.newest, document.revision);
+      if (document.revision >= this.revision) {
+        this.remove(document.storedRequestIds);
+        this.confirmed = { song: document.song, history: document.history };
+        this.revision = document.revision;
+        this.replay();
+      }
+      // An old answer that came late, or the song went on meanwhile.
+      if (this.revision < this.newest) this.tryLater();
+      void this.send();
+    } catch (error) {
+      this.failed(error, []);
+    }
+  }
+
+  private failed(error: unknown, sent: readonly WaitingStep[]): void {
+    if (this.closed) return;
     if (error instanceof ApiError && error.code === STALE_REVISION) {
-      setTimeout(() => void this.catchUp());
+      void this.catchUp();
+      return;
+    }
+    if (error instanceof ApiError && error.code === 'song_not_found') {
+      if (this.saving.saveState !== 'gone' && this.queue.length > 0)
+        this.options.explain(
+          'This song was deleted in another window. Your last changes are kept in this browser: bring the song back from the bin on the songs page, and they are saved.',
+        );
+      this.changed('gone');
       return;
     }
     const temporary = !(error instanceof ApiError) || error.status === 0 || error.status >= 500;
-    if (temporary) {
+    if (temporary || sent.length === 0) {
       // A full disk is said once; being offline shows in the top line.
       if (error instanceof ApiError && error.status >= 500 && this.saving.saveState !== 'offline')
-        this.explain(error.message);
+        this.options.explain(error.message);
       this.changed('offline');
-      setTimeout(() => void this.send(), RETRY_MS);
+      this.tryLater();
       return;
     }
-    // The server refuses this step for good: it goes, and is said to be gone.
-    this.queue.shift();
-    this.explain(error.message);
-    this.replay();
-    setTimeout(() => void this.send());
+    if (sent.length > 1) this.most = 1;
+    else {
+      const waiting = this.queue.find(({ requestId }) => requestId === sent[0].requestId);
+      if (waiting) this.refuse(waiting, error.message);
+      this.replay();
+    }
+    void this.send();
+  }
+
+  private tryLater(): void {
+    if (this.retrying) return;
+    this.retrying = true;
+    const later = this.options.later ?? ((action, ms) => void setTimeout(action, ms));
+    later(() => {
+      this.retrying = false;
+      if (this.closed) return;
+      if (this.revision < this.newest || this.queue.length === 0) void this.catchUp();
+      else void this.send();
+    }, RETRY_MS);
   }
 
   /** Puts the waiting steps on top of the confirmed song; those that do not fit any more go, with a word. */
   private replay(): void {
     let state = this.confirmed;
-    const fitting: Queued[] = [];
-    for (const each of this.queue) {
+    this.predicted = new Map();
+    for (const waiting of [...this.queue]) {
+      const { step } = waiting;
+      const entry = this.entryOf(step.id);
+      if (step.kind !== 'do' && !entry) {
+        // It goes on when it is known what should be taken back.
+        void this.fetchEntry(step.id);
+        break;
+      }
       try {
-        state = takeStep(state, each.step);
-        fitting.push(each);
+        const taken = takeStep(state, step, entry);
+        state = taken.state;
+        this.predicted.set(step.id, { edit: taken.edit, inverse: taken.inverse });
       } catch (error) {
         if (!(error instanceof EditError)) throw error;
-        const what = each.step.kind === 'do' ? `“${each.step.label}”` : `The ${each.step.kind}`;
-        this.explain(`${what} could not be kept, because the song was changed elsewhere: ${error.message}`);
+        if (!waiting.sent) this.refuse(waiting, `because the song was changed elsewhere: ${error.message}`);
       }
     }
-    this.queue = fitting;
-    this.keep();
     this.shown = state;
-    this.changed(this.queue.length > 0 ? 'saving' : 'saved');
+    this.changed();
   }
 
-  private changed(saveState: SaveState): void {
+  private readonly fetching = new Set<string>();
+
+  private async fetchEntry(entryId: string): Promise<void> {
+    if (this.fetching.has(entryId)) return;
+    this.fetching.add(entryId);
+    try {
+      this.learn(entryId, await this.server.historyEntry(this.songId, entryId));
+      this.fetching.delete(entryId);
+      this.replay();
+    } catch (error) {
+      this.fetching.delete(entryId);
+      if (error instanceof ApiError && error.status === 404) {
+        for (const waiting of this.queue.filter(({ step }) => step.id === entryId && step.kind !== 'do'))
+          this.refuse(waiting, error.message);
+        this.replay();
+      } else this.failed(error, []);
+    }
+  }
+
+  /** A step that goes for good is said to be gone. */
+  private refuse(waiting: Queued, reason: string): void {
+    const { step } = waiting;
+    const what = step.kind === 'do' ? `“${step.label}”` : `The ${step.kind}`;
+    this.remove([waiting.requestId]);
+    const because = reason.startsWith('because') ? `, ${reason}` : `: ${reason}`;
+    this.options.explain(`${what} could not be kept${because}`);
+  }
+
+  /** Takes steps off the queue. Whether any was on it. */
+  private remove(requestIds: readonly string[]): boolean {
+    const gone = new Set(requestIds);
+    const found = this.queue.filter(({ requestId }) => gone.has(requestId));
+    if (found.length === 0) return false;
+    this.queue = this.queue.filter(({ requestId }) => !gone.has(requestId));
+    this.options.keeper.drop(found.map(({ requestId }) => requestId));
+    return true;
+  }
+
+  private changed(saveState: SaveState = this.queue.length > 0 ? 'saving' : 'saved'): void {
     const waiting = this.queue.length;
-    if (saveState !== this.saving.saveState || waiting !== this.saving.waiting)
-      this.saving = { saveState, waiting };
+    // New steps do not end being offline; an answer does.
+    const stays = saveState === 'saving' && this.retrying && this.saving.saveState === 'offline';
+    const next = stays ? 'offline' : saveState;
+    if (next !== this.saving.saveState || waiting !== this.saving.waiting)
+      this.saving = { saveState: next, waiting };
     this.listeners.forEach((listener) => listener());
-  }
-
-  private get keeperKey(): string {
-    return `plundra.unsaved.${this.confirmed.song.id}`;
-  }
-
-  private keep(): void {
-    try {
-      if (this.queue.length === 0) this.keeper.removeItem(this.keeperKey);
-      else this.keeper.setItem(this.keeperKey, JSON.stringify(this.queue));
-    } catch {
-      // The browser's storage is full or off; the queue lives on in this window.
-    }
-  }
-
-  private readKept(): Queued[] {
-    try {
-      return JSON.parse(this.keeper.getItem(this.keeperKey) ?? '[]') as Queued[];
-    } catch {
-      return [];
-    }
   }
 }

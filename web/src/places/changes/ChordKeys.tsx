@@ -14,6 +14,7 @@ import {
 import { chordsOfKey } from '@plundra/core/theory';
 import { ChordName, chordText } from '../../song/ChordName.tsx';
 import { useSong } from '../../song/SongContext.tsx';
+import { browserMemory } from '../../song/storage.ts';
 import { ChordKeyEditor } from './ChordKeyEditor.tsx';
 import { letterOfCode, ROW_CODES } from './playedKeys.ts';
 import { TakeBar } from './TakeBar.tsx';
@@ -54,14 +55,14 @@ export function ChordKeys({
   setComputer(on: boolean): void;
 }) {
   const { song, time, apply, engine, listen } = useSong();
-  const [open, setOpen] = useState(() => localStorage.getItem(OPEN_KEY) !== 'no');
+  const [open, setOpen] = useState(() => browserMemory.read(OPEN_KEY) !== 'no');
   const [play, setPlay] = useState<KeysPlay>('chords');
   const [withBass, setWithBass] = useState(true);
   const [chosen, setChosen] = useState<number | null>(null);
   const keys = useMemo(() => keysOf(song, changes), [song, changes]);
   const playing = useChordPlaying(song.key);
   const { octaves } = listen.chords;
-  useEffect(() => localStorage.setItem(OPEN_KEY, open ? 'yes' : 'no'), [open]);
+  useEffect(() => browserMemory.write(OPEN_KEY, open ? 'yes' : 'no'), [open]);
 
   const downKey = (index: number, id: string, velocity?: number) => {
     const key = keys[index];

@@ -10,6 +10,7 @@ import { listenToServer } from '../../api/events.ts';
 import { lineOf, notesOfReading, replaceWithin, type Span } from './readingLines.ts';
 import { readingQuery } from '../../song/queries.ts';
 import { useSong } from '../../song/SongContext.tsx';
+import { windowMemory } from '../../song/storage.ts';
 
 /** What the user asks for; `material` finds out which of the others suits and then does that. */
 export type ReadWish =
@@ -76,7 +77,7 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
         }
         if (type !== 'melody' && type !== 'notes' && type !== 'hits') return;
         const line = await fetchLine(readingId, type, semitones);
-        sessionStorage.removeItem(waitingKey(passageId));
+        windowMemory.write(waitingKey(passageId), null);
         const before = kept.current;
         const edit: SimpleEdit =
           span.current && before
@@ -101,7 +102,7 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
     (next: ReadingStatus) => {
       if (next.state === 'done') void finish(next.id);
       else if (next.state === 'failed' || next.state === 'cancelled') {
-        if (passageId) sessionStorage.removeItem(waitingKey(passageId));
+        if (passageId) windowMemory.write(waitingKey(passageId), null);
         if (next.state === 'failed') void message.error(next.message ?? 'The reading failed. Try again.', 8);
         setStatus(null);
       } else setStatus(next);
@@ -117,7 +118,7 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
       span.current = only;
       api.startReading({ recordingHash: passage.recordingHash, ...request }).then(
         (started) => {
-          sessionStorage.setItem(waitingKey(passage.id), started.id);
+          windowMemory.write(waitingKey(passage.id), started.id);
           follow(started);
         },
         (error: Error) => {
@@ -135,12 +136,12 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
 
   // A reading that was asked for before a reload is taken up again.
   useEffect(() => {
-    const waiting = passageId && sessionStorage.getItem(waitingKey(passageId));
+    const waiting = passageId && windowMemory.read(waitingKey(passageId));
     if (!waiting) return;
     let dropped = false;
     api.readingStatus(waiting).then(
       (found) => !dropped && follow(found),
-      () => sessionStorage.removeItem(waitingKey(passageId)),
+      () => windowMemory.write(waitingKey(passageId), null),
     );
     return () => {
       dropped = true;

@@ -57,18 +57,23 @@ export function SongsPage() {
     onError: failed,
   });
   const rename = useMutation({
-    mutationFn: ({ song, title }: { song: SongSummary; title: string }) =>
-      api.takeStep(song.id, {
-        requestId: crypto.randomUUID(),
-        clientId: 'songs-page',
-        baseRevision: song.revision,
-        step: {
-          kind: 'do',
-          id: crypto.randomUUID(),
-          label: `Rename to ${title}`.slice(0, 200),
-          edit: { type: 'song.set', patch: { title } },
-        },
-      }),
+    mutationFn: async ({ song, title }: { song: SongSummary; title: string }) => {
+      const step = {
+        kind: 'do' as const,
+        id: crypto.randomUUID(),
+        label: `Rename to ${title}`.slice(0, 200),
+        edit: { type: 'song.set' as const, patch: { title } },
+      };
+      const [outcome] = (
+        await api.sendSteps(song.id, {
+          clientId: 'songs-page',
+          baseRevision: song.revision,
+          onTop: true,
+          steps: [{ requestId: crypto.randomUUID(), step }],
+        })
+      ).outcomes;
+      if ('refused' in outcome) throw new Error(outcome.refused);
+    },
     onSettled: reload,
     onError: failed,
   });
