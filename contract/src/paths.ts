@@ -17,6 +17,7 @@ export const paths = {
   backupRestore: (name: string) => `/api/backups/${encodeURIComponent(name)}/restore`,
   health: '/api/health',
   faults: '/api/faults',
+  songRevision: (id: string) => `/api/songs/${encodeURIComponent(id)}/revision`,
   songCopy: (id: string) => `/api/songs/${encodeURIComponent(id)}/copy`,
   songRestore: (id: string) => `/api/songs/${encodeURIComponent(id)}/restore`,
   partSound: (songId: string, partId: string) =>

@@ -34,6 +34,8 @@ export const readingStatusSchema = z.object({
   state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
   /** 0–1 */
   progress: z.number(),
+  /** Readings that come before it, while it waits. */
+  ahead: z.number().int().optional(),
   message: z.string().optional(),
 });
 export type ReadingStatus = z.infer<typeof readingStatusSchema>;

@@ -75,6 +75,8 @@ export const stepsResponseSchema = z.object({
 });
 export type StepsResponse = z.infer<typeof stepsResponseSchema>;
 
+export const revisionSchema = z.object({ revision: z.number().int() });
+
 export const demoResponseSchema = z.object({ songIds: z.array(id).min(1) });
 /** `changed`: sentences about what had to be changed or left out. */
 export const midiImportResponseSchema = z.object({ songId: id, changed: z.array(z.string()) });

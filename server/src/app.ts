@@ -2,7 +2,12 @@ import express, { type Express } from 'express';
 import { paths } from '@plundra/contract';
 import type { DemoSongs } from './demoSongs.ts';
 import { correctedRoutes } from './http/correctedRoutes.ts';
+import type { Backups } from './care/backups.ts';
+import type { DiskSpace } from './care/diskSpace.ts';
+import type { FaultRecord } from './care/faults.ts';
+import { careRoutes } from './http/careRoutes.ts';
 import { answerError, unknownPath } from './http/errors.ts';
+import { jsonBodies } from './http/jsonBodies.ts';
 import type { EventHub } from './http/eventHub.ts';
 import { readingRoutes } from './http/readingRoutes.ts';
 import { recordingRoutes } from './http/recordingRoutes.ts';
@@ -11,7 +16,7 @@ import { songRoutes } from './http/songRoutes.ts';
 import { webFiles } from './http/webFiles.ts';
 import type { Pool } from './readings/pool.ts';
 import type { ReadingService } from './readings/readingService.ts';
-import type { RecordingStore, SongStore } from './store/index.ts';
+import type { DataFolder, RecordingStore, SongStore } from './store/index.ts';
 
 export interface AppParts {
   songs: SongStore;
@@ -20,26 +25,28 @@ export interface AppParts {
   demo: DemoSongs;
   pool: Pool;
   events: EventHub;
+  backups: Backups;
+  disk: DiskSpace;
+  faults: FaultRecord;
+  folder: DataFolder;
   webFolder: string;
   allowedHosts: () => ReadonlySet<string>;
 }
-
-/** Longest step that is taken: a line of several hours. */
-const LARGEST_BODY = '64mb';
 
 export function createApp(parts: AppParts): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(securityHeaders);
   app.use(checkOrigin(parts.allowedHosts));
-  app.use(express.json({ limit: LARGEST_BODY, type: 'application/json' }));
+  app.use(jsonBodies);
   app.get(paths.events, (request, response) => parts.events.attach(request, response));
   app.use(songRoutes(parts.songs, parts.demo, parts.events));
-  app.use(recordingRoutes(parts.recordings, parts.pool));
+  app.use(careRoutes(parts));
+  app.use(recordingRoutes(parts.recordings, parts.pool, parts.disk));
   app.use(readingRoutes(parts.readings));
-  app.use(correctedRoutes(parts.songs, parts.recordings, parts.readings, parts.pool));
+  app.use(correctedRoutes(parts));
   app.use(webFiles(parts.webFolder));
   app.use(unknownPath);
-  app.use(answerError);
+  app.use(answerError(parts.faults));
   return app;
 }

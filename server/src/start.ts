@@ -1,11 +1,26 @@
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { createApp } from './app.ts';
+import { backUp, createBackups } from './care/backups.ts';
+import { createDiskSpace, type Space } from './care/diskSpace.ts';
+import { createFaultRecord } from './care/faults.ts';
+import { lockFolder } from './care/folderLock.ts';
+import { emptyBin, removeDiscarded, removeLeftovers } from './care/housekeeping.ts';
 import { createDemoSongs, type DemoSongs } from './demoSongs.ts';
 import { createEventHub } from './http/eventHub.ts';
 import { createPool } from './readings/pool.ts';
 import { createReadingService } from './readings/readingService.ts';
-import { createRecordingStore, createSongStore, openDatabase, openDataFolder } from './store/index.ts';
+import {
+  createRecordingStore,
+  createSongStore,
+  openDatabase,
+  openDataFolder,
+  type DataFolder,
+} from './store/index.ts';
+
+const HOUR_MS = 3600 * 1000;
+/** How long what is being answered may take when the server stops. */
+const PATIENCE_MS = 1500;
 
 export interface StartOptions {
   dataFolder: string;
@@ -15,6 +30,8 @@ export interface StartOptions {
   port: number;
   /** 127.0.0.1 unless told otherwise. */
   host?: string;
+  /** Room on the disk; asked of the system unless told otherwise. */
+  space?: () => Promise<Space>;
 }
 
 export interface RunningServer {
@@ -28,11 +45,31 @@ export interface RunningServer {
 export async function startServer(options: StartOptions): Promise<RunningServer> {
   const host = options.host ?? '127.0.0.1';
   const folder = openDataFolder(options.dataFolder);
+  const unlock = lockFolder(folder);
+  try {
+    return await serve(options, host, folder, unlock);
+  } catch (error) {
+    unlock();
+    throw error;
+  }
+}
+
+async function serve(
+  options: StartOptions,
+  host: string,
+  folder: DataFolder,
+  unlock: () => void,
+): Promise<RunningServer> {
+  // Before the tables are brought up to date: what this release would do wrong can be taken back.
+  await backUp(folder);
   const database = await openDatabase(folder);
   const pool = createPool();
   const events = createEventHub();
+  const faults = createFaultRecord(folder);
+  const disk = createDiskSpace(folder, options.space);
   const songs = createSongStore(database);
   const recordings = createRecordingStore(database, folder);
+  const backups = createBackups(folder, songs);
   const readings = createReadingService(folder, recordings, pool, (status) =>
     events.send({ type: 'reading', status }),
   );
@@ -45,6 +82,10 @@ export async function startServer(options: StartOptions): Promise<RunningServer>
     demo,
     pool,
     events,
+    backups,
+    disk,
+    faults,
+    folder,
     webFolder: options.webFolder,
     allowedHosts: () => hosts,
   });
@@ -55,17 +96,38 @@ export async function startServer(options: StartOptions): Promise<RunningServer>
   });
   const { port } = server.address() as AddressInfo;
   hosts = new Set([`${host}:${port}`, `127.0.0.1:${port}`, `localhost:${port}`]);
+  const tidyUp = async () => {
+    try {
+      await removeLeftovers(folder);
+      await emptyBin(songs);
+      await removeDiscarded(database, songs, recordings, backups);
+    } catch (error) {
+      faults.add('tidying up', error);
+    }
+  };
+  let tidying = tidyUp();
+  const everyHour = setInterval(() => (tidying = tidying.then(tidyUp)), HOUR_MS);
+  const everyDay = setInterval(
+    () => void backups.make().catch((error: unknown) => faults.add('backup', error)),
+    24 * HOUR_MS,
+  );
   return {
     url: `http://${host}:${port}`,
     demo,
     async stop() {
+      clearInterval(everyHour);
+      clearInterval(everyDay);
       events.close();
       await new Promise<void>((resolve) => {
         server.close(() => resolve());
         server.closeIdleConnections();
+        // Nobody waits for an upload that hangs; nothing of it was promised yet.
+        setTimeout(() => server.closeAllConnections(), PATIENCE_MS).unref();
       });
       await pool.close();
+      await tidying;
       await database.destroy();
+      unlock();
     },
   };
 }

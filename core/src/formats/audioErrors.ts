@@ -2,7 +2,7 @@
 export class AudioFormatError extends Error {
   override name = 'AudioFormatError';
   constructor(
-    readonly code: 'empty' | 'unknown_format' | 'damaged' | 'unsupported' | 'no_samples',
+    readonly code: 'empty' | 'unknown_format' | 'damaged' | 'unsupported' | 'no_samples' | 'too_long',
     message: string,
   ) {
     super(message);

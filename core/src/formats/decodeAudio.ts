@@ -7,7 +7,8 @@ import { FLACDecoder } from '@wasm-audio-decoders/flac';
 import { OggVorbisDecoder } from '@wasm-audio-decoders/ogg-vorbis';
 import { MPEGDecoder } from 'mpg123-decoder';
 import { AudioFormatError } from './audioErrors.ts';
-import { ascii, decodeWavFrames, parseWavHeader, type WavHeader } from './wav.ts';
+import { joinBytes } from './bytes.ts';
+import { ascii, createWavHeaderReader, decodeWavFrames, type WavHeader } from './wav.ts';
 
 export type AudioFormat = 'wav' | 'flac' | 'mp3' | 'ogg';
 
@@ -29,8 +30,8 @@ export interface AudioSummary {
 
 /** Enough to tell the format. */
 const SNIFF_BYTES = 64;
-/** A WAV header may carry pictures and notes before the samples, but not without end. */
-const LONGEST_HEADER_BYTES = 16 * 1024 * 1024;
+/** Half a day. A spoiled or made-up file of a few bytes can go on for years. */
+const LONGEST_SECONDS = 12 * 3600;
 
 interface Engine {
   push(bytes: Uint8Array): Promise<AudioBlock | undefined>;
@@ -58,6 +59,11 @@ export async function decodeAudio(
     if (!block || block.channels.length === 0 || block.channels[0].length === 0) return;
     first ??= { sampleRateHz: block.sampleRateHz, channels: block.channels.length };
     frames += block.channels[0].length;
+    if (frames > LONGEST_SECONDS * first.sampleRateHz)
+      throw new AudioFormatError(
+        'too_long',
+        `This recording is longer than ${LONGEST_SECONDS / 3600} hours, or its data says so by mistake. Cut it into pieces and import those.`,
+      );
     await onBlock(block);
   };
   const start = async (): Promise<Engine> => {
@@ -65,23 +71,27 @@ export async function decodeAudio(
     return createEngine(format);
   };
 
+  /** What a decoder says no to; what `onBlock` says no to goes its own way. */
+  let broken: unknown;
+  const decode = async (bytes: Uint8Array): Promise<void> => {
+    let block: AudioBlock | undefined;
+    try {
+      block = await engine!.push(bytes);
+    } catch (error) {
+      broken = error;
+    }
+    await take(block);
+  };
+
   try {
-    let broken: unknown;
     for await (const piece of pieces) {
       received += piece.length;
-      if (engine) {
-        try {
-          await take(await engine.push(piece));
-        } catch (error) {
-          broken = error;
-          break;
-        }
-        continue;
-      }
-      waiting = joinBytes(waiting, piece);
-      if (waiting.length < SNIFF_BYTES) continue;
-      engine = await start();
-      await take(await engine.push(waiting));
+      if (!engine) waiting = joinBytes(waiting, piece);
+      if (!engine && waiting.length < SNIFF_BYTES) continue;
+      const first = !engine;
+      engine ??= await start();
+      await decode(first ? waiting : piece);
+      if (broken) break;
     }
     if (received === 0) {
       throw new AudioFormatError(
@@ -91,16 +101,18 @@ export async function decodeAudio(
     }
     if (!engine) {
       engine = await start();
-      await take(await engine.push(waiting));
+      await decode(waiting);
     }
     let promisedFrames: number | undefined;
+    let last: AudioBlock | undefined;
     try {
       const end = await engine.finish();
-      await take(end.block);
+      last = end.block;
       promisedFrames = end.promisedFrames;
     } catch (error) {
       broken ??= error;
     }
+    await take(last);
     if (!first || frames === 0) {
       if (broken instanceof AudioFormatError) throw broken;
       throw new AudioFormatError(
@@ -167,10 +179,23 @@ async function libraryEngine(decoder: LibraryDecoder): Promise<Engine> {
   const toBlock = (out: Decoded): AudioBlock | undefined =>
     out.samplesDecoded > 0 ? { sampleRateHz: out.sampleRate, channels: out.channelData } : undefined;
   return {
-    push: async (bytes) => toBlock(await decoder.decode(bytes)),
-    finish: async () => ({ block: decoder.flush ? toBlock(await decoder.flush()) : undefined }),
+    push: (bytes) => asFormatError(async () => toBlock(await decoder.decode(bytes))),
+    finish: () =>
+      asFormatError(async () => ({ block: decoder.flush ? toBlock(await decoder.flush()) : undefined })),
     free: () => decoder.free(),
   };
+}
+
+/** What a decoder of somebody else says of a spoiled file is nothing for a user. */
+async function asFormatError<T>(work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch {
+    throw new AudioFormatError(
+      'damaged',
+      'This file is damaged: what is in it cannot be decoded. Choose another file, or export it again.',
+    );
+  }
 }
 
 /** FLAC says in its header how many samples to expect (RFC 9639, STREAMINFO). */
@@ -198,6 +223,7 @@ function flacTotalFrames(head: Uint8Array): number | undefined {
 }
 
 function wavEngine(): Engine {
+  const reader = createWavHeaderReader();
   let header: WavHeader | undefined;
   let pending: Uint8Array = new Uint8Array(0);
   let left = Infinity;
@@ -205,19 +231,12 @@ function wavEngine(): Engine {
   const frameBytes = () => (header!.bitsPerSample / 8) * header!.channels;
   return {
     async push(bytes) {
-      pending = joinBytes(pending, bytes);
-      if (!header) {
-        header = parseWavHeader(pending);
-        if (!header) {
-          if (pending.length > LONGEST_HEADER_BYTES) {
-            throw new AudioFormatError(
-              'damaged',
-              'This WAV file has no samples where they should be. Export it again from the program it came from.',
-            );
-          }
-          return undefined;
-        }
-        pending = pending.subarray(header.dataOffset);
+      if (header) pending = joinBytes(pending, bytes);
+      else {
+        const found = reader.push(bytes);
+        if (!found) return undefined;
+        header = found.header;
+        pending = found.rest;
         left = header.dataBytes;
       }
       const whole = Math.floor(Math.min(pending.length, left) / frameBytes()) * frameBytes();
@@ -249,14 +268,6 @@ export function mixToMono(channels: readonly Float32Array[]): Float32Array {
   for (const channel of channels) for (let i = 0; i < mono.length; i++) mono[i] += channel[i];
   for (let i = 0; i < mono.length; i++) mono[i] /= channels.length;
   return mono;
-}
-
-function joinBytes(a: Uint8Array, b: Uint8Array): Uint8Array {
-  if (a.length === 0) return b;
-  const joined = new Uint8Array(a.length + b.length);
-  joined.set(a);
-  joined.set(b, a.length);
-  return joined;
 }
 
 function seconds(value: number): string {

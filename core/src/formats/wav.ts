@@ -4,6 +4,7 @@
  * they come.
  */
 import { AudioFormatError } from './audioErrors.ts';
+import { joinBytes } from './bytes.ts';
 
 export interface WavFormat {
   sampleRateHz: number;
@@ -12,9 +13,8 @@ export interface WavFormat {
   float: boolean;
 }
 
-/** Position of the samples in the file. `dataBytes` is what the header promises; Infinity when it does not say. */
+/** `dataBytes` is what the header promises; Infinity when it does not say. */
 export interface WavHeader extends WavFormat {
-  dataOffset: number;
   dataBytes: number;
 }
 
@@ -23,34 +23,78 @@ const IEEE_FLOAT = 3;
 const EXTENSIBLE = 0xfffe;
 const UNKNOWN_SIZE = 0xffffffff;
 
-/** Reads the header from the first bytes; undefined when more bytes are needed. */
-export function parseWavHeader(bytes: Uint8Array): WavHeader | undefined {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+/** A header may carry pictures and notes before the samples, but not without end. */
+const LONGEST_HEADER_BYTES = 16 * 1024 * 1024;
+/** Chunks that are read are small; of all others only the length matters. */
+const LONGEST_CHUNK_BYTES = 1024;
+const CHUNK_HEAD_BYTES = 8;
+const FILE_HEAD_BYTES = 12;
+
+/**
+ * Reads a header from pieces of a file, forwards and once: what is passed is not looked at again. `push` gives the header
+ * when it is whole, with the bytes behind it. Throws {@link AudioFormatError}.
+ */
+export function createWavHeaderReader(): {
+  push(piece: Uint8Array): { header: WavHeader; rest: Uint8Array } | undefined;
+} {
   let format: WavFormat | undefined;
   let largeDataBytes: number | undefined;
-  let at = 12;
-  while (at + 8 <= bytes.length) {
-    const chunk = ascii(bytes, at, 4);
-    const size = view.getUint32(at + 4, true);
-    const body = at + 8;
-    if (chunk === 'data') {
-      if (!format)
-        throw new AudioFormatError(
-          'damaged',
-          'This WAV file has no description of its samples before them, so it cannot be read. Export it again from the program it came from.',
-        );
-      const promised = size === UNKNOWN_SIZE ? (largeDataBytes ?? Infinity) : size;
-      // Recorders that were cut off leave 0: take what is there.
-      return { ...format, dataOffset: body, dataBytes: promised === 0 ? Infinity : promised };
-    }
-    if (body + size > bytes.length) return undefined;
-    if (chunk === 'fmt ') format = parseFormat(view, body, size);
-    if (chunk === 'ds64' && size >= 16) {
-      largeDataBytes = view.getUint32(body + 8, true) + view.getUint32(body + 12, true) * 2 ** 32;
-    }
-    at = body + size + (size % 2);
-  }
-  return undefined;
+  /** Of the bytes that come those that nobody needs, and those that are kept until they are enough. */
+  let skip = FILE_HEAD_BYTES;
+  let kept: Uint8Array = new Uint8Array(0);
+  let passed = 0;
+
+  return {
+    push(piece) {
+      let bytes = piece;
+      if (skip > 0) {
+        const skipped = Math.min(skip, bytes.length);
+        skip -= skipped;
+        passed += skipped;
+        bytes = bytes.subarray(skipped);
+      }
+      bytes = kept.length > 0 ? joinBytes(kept, bytes) : bytes;
+      kept = new Uint8Array(0);
+      const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+      let at = 0;
+      while (at + CHUNK_HEAD_BYTES <= bytes.length) {
+        const chunk = ascii(bytes, at, 4);
+        const size = view.getUint32(at + 4, true);
+        const body = at + CHUNK_HEAD_BYTES;
+        if (chunk === 'data') {
+          if (!format)
+            throw new AudioFormatError(
+              'damaged',
+              'This WAV file has no description of its samples before them, so it cannot be read. Export it again from the program it came from.',
+            );
+          const promised = size === UNKNOWN_SIZE ? (largeDataBytes ?? Infinity) : size;
+          // Recorders that were cut off leave 0: take what is there.
+          const dataBytes = promised === 0 ? Infinity : promised;
+          return { header: { ...format, dataBytes }, rest: bytes.subarray(body) };
+        }
+        const wanted = (chunk === 'fmt ' || chunk === 'ds64') && size <= LONGEST_CHUNK_BYTES;
+        if (wanted && body + size > bytes.length) break;
+        if (wanted && chunk === 'fmt ') format = parseFormat(view, body, size);
+        if (wanted && chunk === 'ds64' && size >= 16)
+          largeDataBytes = view.getUint32(body + 8, true) + view.getUint32(body + 12, true) * 2 ** 32;
+        const end = body + size + (size % 2);
+        if (passed + end > LONGEST_HEADER_BYTES)
+          throw new AudioFormatError(
+            'damaged',
+            'This WAV file has no samples where they should be. Export it again from the program it came from.',
+          );
+        if (end > bytes.length) {
+          passed += bytes.length;
+          skip = end - bytes.length;
+          return undefined;
+        }
+        at = end;
+      }
+      passed += at;
+      kept = bytes.slice(at);
+      return undefined;
+    },
+  };
 }
 
 function parseFormat(view: DataView, at: number, size: number): WavFormat {

@@ -1,6 +1,5 @@
 import { randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Router } from 'express';
 import { followedSong } from '@plundra/core/arranging';
@@ -8,17 +7,21 @@ import { wantedOf } from '@plundra/core/retune';
 import { melodyLineOf } from '@plundra/core/song';
 import type { Pool } from '../readings/pool.ts';
 import type { ReadingService } from '../readings/readingService.ts';
-import { Problem, type RecordingStore, type SongStore } from '../store/index.ts';
+import { Problem, type DataFolder, type RecordingStore, type SongStore } from '../store/index.ts';
+import { sendFile } from './sendFile.ts';
 
 /** Longer passages would fill the memory: the whole sound is held while it is corrected. */
 const LONGEST_SECONDS = 20 * 60;
 
-export function correctedRoutes(
-  songs: SongStore,
-  recordings: RecordingStore,
-  readings: ReadingService,
-  pool: Pool,
-): Router {
+interface CorrectedParts {
+  songs: SongStore;
+  recordings: RecordingStore;
+  readings: ReadingService;
+  pool: Pool;
+  folder: DataFolder;
+}
+
+export function correctedRoutes({ songs, recordings, readings, pool, folder }: CorrectedParts): Router {
   const router = Router();
   router.get('/api/songs/:id/parts/:partId/sound', async (request, response) => {
     // As it is heard: parts that follow the changes follow here too.
@@ -33,7 +36,7 @@ export function correctedRoutes(
         'too_long',
         'This recording is longer than 20 minutes, too long to be corrected in one piece. Cut it up first, or use the command line: plundra tune.',
       );
-    const resultPath = join(tmpdir(), `plundra-${randomUUID()}.wav`);
+    const resultPath = join(folder.incoming, `${randomUUID()}.wav`);
     const melody = melodyLineOf(passage);
     const abort = new AbortController();
     response.once('close', () => abort.abort());
@@ -48,14 +51,10 @@ export function correctedRoutes(
           toSeconds: passage.offsetSeconds + passage.durationSeconds,
           resultPath,
         },
-        abort.signal,
+        { signal: abort.signal },
       );
       response.set({ 'Content-Type': 'audio/wav', 'Cache-Control': 'no-store' });
-      await new Promise<void>((resolve, reject) =>
-        response.sendFile(resultPath, { dotfiles: 'allow', cacheControl: false }, (error) =>
-          error ? reject(error) : resolve(),
-        ),
-      );
+      await sendFile(response, resultPath);
     } catch (error) {
       if (!abort.signal.aborted) throw error;
     } finally {

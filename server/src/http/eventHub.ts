@@ -1,7 +1,7 @@
 import type { Request, Response } from 'express';
 import type { ServerEvent } from '@plundra/contract';
 
-/** Comment lines at this distance keep the stream from being taken for dead. */
+/** Events at this distance keep the stream from being taken for dead. */
 const HEARTBEAT_MS = 20_000;
 
 /** One stream of server-sent events for each open page. */
@@ -14,7 +14,7 @@ export interface EventHub {
 export function createEventHub(): EventHub {
   const open = new Set<Response>();
   const heartbeat = setInterval(
-    () => open.forEach((response) => response.write(': still here\n\n')),
+    () => open.forEach((response) => response.write('data: {"type":"alive"}\n\n')),
     HEARTBEAT_MS,
   );
   heartbeat.unref();

@@ -1,16 +1,19 @@
 import { Router } from 'express';
-import { FILE_NAME_HEADER, paths, recordingHashSchema } from '@plundra/contract';
+import { paths, recordingHashSchema } from '@plundra/contract';
+import type { DiskSpace } from '../care/diskSpace.ts';
 import type { Pool } from '../readings/pool.ts';
 import { addRecording } from '../recordings/addRecording.ts';
 import type { RecordingStore } from '../store/index.ts';
-import { parseBody } from './errors.ts';
+import { fileNameOf, parseBody } from './errors.ts';
+import { sendFile } from './sendFile.ts';
 
 const SOUND_TYPES = { wav: 'audio/wav', flac: 'audio/flac', mp3: 'audio/mpeg', ogg: 'audio/ogg' };
 
-export function recordingRoutes(recordings: RecordingStore, pool: Pool): Router {
+export function recordingRoutes(recordings: RecordingStore, pool: Pool, disk: DiskSpace): Router {
   const router = Router();
   router.post(paths.recordings, async (request, response) => {
-    const name = decodeURIComponent(String(request.headers[FILE_NAME_HEADER] ?? 'Recording')).slice(0, 200);
+    const name = fileNameOf(request, 'Recording');
+    await disk.checkRoom(Number(request.headers['content-length'] ?? 0));
     response.status(201).json(await addRecording(recordings, pool, request, name));
   });
   router.get('/api/recordings/:hash', async (request, response) => {
@@ -23,7 +26,7 @@ export function recordingRoutes(recordings: RecordingStore, pool: Pool): Router 
       'Content-Type': SOUND_TYPES[format],
       'Cache-Control': 'private, max-age=31536000, immutable',
     });
-    response.sendFile(recordings.soundPath(hash), { dotfiles: 'allow', cacheControl: false });
+    await sendFile(response, recordings.soundPath(hash));
   });
   router.get('/api/recordings/:hash/peaks', async (request, response) => {
     const { hash } = await recordings.find(parseBody(recordingHashSchema, request.params.hash));

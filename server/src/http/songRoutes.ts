@@ -8,7 +8,7 @@ import { createSong } from '@plundra/core/song';
 import { Problem, type SongStore } from '../store/index.ts';
 import type { DemoSongs } from '../demoSongs.ts';
 import type { EventHub } from './eventHub.ts';
-import { parseBody } from './errors.ts';
+import { fileNameOf, parseBody } from './errors.ts';
 
 export function songRoutes(songs: SongStore, demo: DemoSongs, events: EventHub): Router {
   const router = Router();
@@ -27,10 +27,7 @@ export function songRoutes(songs: SongStore, demo: DemoSongs, events: EventHub):
     express.raw({ type: () => true, limit: '64mb' }),
     async (request, response) => {
       const bytes = Buffer.isBuffer(request.body) ? new Uint8Array(request.body) : new Uint8Array(0);
-      const name = decodeURIComponent(String(request.headers['x-file-name'] ?? 'Imported song')).replace(
-        /\.midi?$/i,
-        '',
-      );
+      const name = fileNameOf(request, 'Imported song').replace(/\.midi?$/i, '');
       try {
         const { title, key, tempoMap, metreMap, parts } = readMidi(bytes, randomUUID);
         const song = { ...createSong(randomUUID(), title ?? name), key, tempoMap, metreMap, parts };
@@ -51,6 +48,9 @@ export function songRoutes(songs: SongStore, demo: DemoSongs, events: EventHub):
     const { asked } = request.query;
     const ids = typeof asked === 'string' && asked ? asked.split(',').slice(0, MOST_STEPS) : [];
     response.json(await songs.read(request.params.id, ids));
+  });
+  router.get('/api/songs/:id/revision', async (request, response) => {
+    response.json({ revision: await songs.revision(request.params.id) });
   });
   router.get('/api/songs/:id/history/:entryId', async (request, response) => {
     response.json(await songs.entry(request.params.id, request.params.entryId));

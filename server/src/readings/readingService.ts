@@ -65,7 +65,11 @@ export function createReadingService(
 
   const run = async (job: Job, request: ReadingRequest): Promise<void> => {
     const channel = new MessageChannel();
-    channel.port2.on('message', (share: number) => update(job, { state: 'running', progress: share }));
+    channel.port2.on('message', (share: number) => update(job, { progress: share }));
+    const onPlace = (ahead: number) => {
+      if (ahead > 0) update(job, { ahead });
+      else update(job, { state: 'running', ahead: 0 });
+    };
     try {
       const outcome = await pool.run<{ ok: boolean; message?: string }>(
         {
@@ -81,7 +85,7 @@ export function createReadingService(
           })),
           port: channel.port1,
         },
-        job.abort.signal,
+        { signal: job.abort.signal, onPlace },
       );
       if (outcome.ok) update(job, { state: 'done', progress: 1 });
       else update(job, { state: 'failed', message: outcome.message });

@@ -34,11 +34,16 @@ export function openDataFolder(root: string): DataFolder {
   return folder;
 }
 
+export const DATABASE_FILE = 'plundra.sqlite';
+
 /** Opens the database of a data folder and brings its tables up to date. */
-export async function openDatabase(folder: DataFolder): Promise<Knex> {
+export const openDatabase = (folder: DataFolder): Promise<Knex> =>
+  openDatabaseFile(join(folder.root, DATABASE_FILE));
+
+export async function openDatabaseFile(filename: string): Promise<Knex> {
   const database = knex({
     client: 'better-sqlite3',
-    connection: { filename: join(folder.root, 'plundra.sqlite') },
+    connection: { filename },
     useNullAsDefault: true,
     pool: {
       min: 1,

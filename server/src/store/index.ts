@@ -1,4 +1,11 @@
-export { openDatabase, openDataFolder, type DataFolder } from './database.ts';
+export {
+  DATABASE_FILE,
+  openDatabase,
+  openDatabaseFile,
+  openDataFolder,
+  type DataFolder,
+} from './database.ts';
 export { asStorageProblem, Problem } from './problem.ts';
 export { createRecordingStore, type Inspection, type RecordingStore } from './recordingStore.ts';
-export { createSongStore, type SongStore } from './songStore.ts';
+export { readBackedUpSong } from './songRows.ts';
+export { createSongStore, recordingsIn, type SongStore } from './songStore.ts';

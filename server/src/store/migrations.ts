@@ -69,6 +69,10 @@ const all: Record<string, Knex.Migration> = {
         table.text('reason').notNullable();
         table.primary(['song_id', 'request_id']);
       });
+      await knex.schema.createTable('discarded', (table) => {
+        /** A recording of a song that went for good; it goes when nothing uses it any more. */
+        table.text('hash').primary();
+      });
       await knex.schema.alterTable('steps', (table) => {
         /** From version 2 on a step says the edit that the song went through, also an undo. */
         table.integer('version').notNullable().defaultTo(1);

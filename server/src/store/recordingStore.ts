@@ -1,7 +1,7 @@
 /** Recordings under their content hash: the file as it came, never changed, and what is known about it. */
 import { createHash, randomUUID } from 'node:crypto';
 import { createWriteStream, existsSync } from 'node:fs';
-import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Transform, type Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -22,6 +22,8 @@ export interface RecordingStore {
   find(hash: string): Promise<Recording>;
   soundPath(hash: string): string;
   peaks(hash: string): Promise<Uint8Array>;
+  /** Takes a recording away, and all that was derived from it. */
+  remove(hash: string): Promise<void>;
 }
 
 export function createRecordingStore(database: Knex, folder: DataFolder): RecordingStore {
@@ -48,7 +50,7 @@ export function createRecordingStore(database: Knex, folder: DataFolder): Record
         await pipeline(bytes, meter, createWriteStream(arriving));
         const hash = hasher.digest('hex');
         const known = await stored(hash);
-        if (known) return known;
+        if (known && existsSync(peaksPath(hash))) return known;
         const { info, peaks } = await inspect(arriving);
         const recording: Recording = { hash, name, byteLength, ...info };
         await mkdir(dirname(peaksPath(hash)), { recursive: true });
@@ -78,6 +80,24 @@ export function createRecordingStore(database: Knex, folder: DataFolder): Record
       return recording;
     },
     soundPath,
-    peaks: (hash) => readFile(peaksPath(hash)),
+    async peaks(hash) {
+      try {
+        return await readFile(peaksPath(hash));
+      } catch {
+        throw new Problem(
+          404,
+          'waveform_not_found',
+          'The waveform of this recording is not in the data folder any more. Import the file again; it comes back with it.',
+        );
+      }
+    },
+    async remove(hash) {
+      await database('recordings').where({ hash }).delete();
+      await rm(soundPath(hash), { force: true });
+      await rm(peaksPath(hash), { force: true });
+      const readings = join(folder.derived, 'readings');
+      for (const name of await readdir(readings).catch(() => []))
+        if (name.startsWith(`${hash}-`)) await rm(join(readings, name), { force: true });
+    },
   };
 }

@@ -62,6 +62,19 @@ export async function loadSong(database: Knex, row: SongRow): Promise<LoadedSong
   }
 }
 
+/** A song of another database, as far as it can be read. */
+export async function readBackedUpSong(database: Knex, id: string): Promise<Song> {
+  const row = (await database('songs').where({ id }).first()) as SongRow | undefined;
+  const found = row && (await lastReadable(database, row));
+  if (!found)
+    throw new Problem(
+      404,
+      'song_not_found',
+      'This song cannot be read in this backup. Choose another backup.',
+    );
+  return found.song;
+}
+
 /**
  * The newest state of a song that can be read, with its revision; undefined where none can. Slow: it looks at every
  * snapshot and step there is.

@@ -38,7 +38,7 @@ const KEPT_SNAPSHOTS = 3;
 /** Songs kept parsed in memory. */
 const CACHED_SONGS = 8;
 /** How long a deleted song can be brought back. */
-export const BIN_DAYS = 30;
+const BIN_DAYS = 30;
 const DAY_MS = 24 * 3600 * 1000;
 
 interface RequestRow {
@@ -57,6 +57,7 @@ export interface SongStore {
   bin(): Promise<BinnedSong[]>;
   /** `asked`: requests of which the answer says whether they are in the song. */
   read(id: string, asked?: readonly string[]): Promise<SongDocument>;
+  revision(id: string): Promise<number>;
   entry(id: string, entryId: string): Promise<HistoryEntry>;
   create(title: string): Promise<SongDocument>;
   /** Stores a whole song under its id; fails when the id is taken. */
@@ -186,6 +187,11 @@ export function createSongStore(database: Knex): SongStore {
           storedRequestIds: [...new Set([...recent, ...older].map((row) => row.request_id))],
         };
       }),
+    async revision(id) {
+      const { revision, deleted_at } = await rowOf(id);
+      if (deleted_at) throw songNotFound();
+      return revision;
+    },
     entry: (id, entryId) =>
       together(async (transaction) => {
         const { state } = await load(transaction, id);
@@ -209,28 +215,7 @@ export function createSongStore(database: Knex): SongStore {
         );
       return insert({ ...found.song, id: randomUUID(), title: titleWith(found.song.title, 'recovered') });
     },
-    async *raw(id) {
-      const line = (table: string, row: unknown) => `${JSON.stringify({ table, row })}\n`;
-      yield line('songs', await rowOf(id));
-      for (const [table, order] of [
-        ['snapshots', 'revision'],
-        ['steps', 'revision'],
-        ['history', 'position'],
-      ]) {
-        // One row at a time: together they can be larger than a text may be.
-        let after = -1;
-        for (;;) {
-          const row = (await database(table)
-            .where('song_id', id)
-            .where(order, '>', after)
-            .orderBy(order)
-            .first()) as Record<string, number> | undefined;
-          if (!row) break;
-          after = row[order];
-          yield line(table, row);
-        }
-      }
-    },
+    raw: (id) => rawRows(database, id),
     async remove(id) {
       const count = await database('songs')
         .where({ id })
@@ -245,12 +230,14 @@ export function createSongStore(database: Knex): SongStore {
     },
     purge: (id) =>
       inTurn(id, async () => {
-        const count = await database('songs')
-          .where({ id })
-          .whereNotNull('deleted_at')
-          .delete()
-          .catch(rethrow);
-        if (count === 0) throw songNotFound();
+        await together(async (transaction) => {
+          const row = await transaction<SongRow>('songs').where({ id }).whereNotNull('deleted_at').first();
+          if (!row) throw songNotFound();
+          for await (const line of rawRows(transaction, id))
+            for (const hash of recordingsIn(line))
+              await transaction('discarded').insert({ hash }).onConflict('hash').ignore();
+          await transaction('songs').where({ id }).delete();
+        });
         cache.delete(id);
       }),
     steps: (id, request) =>
@@ -313,6 +300,34 @@ export function createSongStore(database: Knex): SongStore {
         return { outcomes: result.outcomes, taken: result.taken };
       }),
   };
+}
+
+/** Names of recordings in a text. */
+export const recordingsIn = (text: string): Set<string> => new Set(text.match(/[0-9a-f]{64}/g));
+
+async function* rawRows(database: Knex, id: string): AsyncIterable<string> {
+  const line = (table: string, row: unknown) => `${JSON.stringify({ table, row })}\n`;
+  const song = await database('songs').where({ id }).first();
+  if (!song) throw songNotFound();
+  yield line('songs', song);
+  for (const [table, order] of [
+    ['snapshots', 'revision'],
+    ['steps', 'revision'],
+    ['history', 'position'],
+  ]) {
+    // One row at a time: together they can be larger than a text may be.
+    let after = -1;
+    for (;;) {
+      const row = (await database(table)
+        .where('song_id', id)
+        .where(order, '>', after)
+        .orderBy(order)
+        .first()) as Record<string, number> | undefined;
+      if (!row) break;
+      after = row[order];
+      yield line(table, row);
+    }
+  }
 }
 
 async function take(transaction: Knex, { state }: LoadedSong, step: Step): Promise<Taken> {

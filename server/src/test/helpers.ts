@@ -6,7 +6,7 @@ import { randomUUID } from 'node:crypto';
 import type { SongDocument, StepsRequest, StepsResponse } from '@plundra/contract';
 import { encodeWav } from '@plundra/core/formats';
 import type { Edit, Step } from '@plundra/core/song';
-import { startServer, type RunningServer } from '../start.ts';
+import { startServer, type RunningServer, type StartOptions } from '../start.ts';
 
 const demoFolder = new URL('../../../demo/data', import.meta.url).pathname;
 
@@ -21,12 +21,16 @@ export interface TestServer extends RunningServer {
   restart(): Promise<TestServer>;
 }
 
-export async function startTestServer(dataFolder: string): Promise<TestServer> {
+export async function startTestServer(
+  dataFolder: string,
+  options: Partial<StartOptions> = {},
+): Promise<TestServer> {
   const server = await startServer({
     dataFolder,
     webFolder: join(dataFolder, 'no-web'),
     demoFolder,
     port: 0,
+    ...options,
   });
   const json = async <T>(path: string, init?: RequestInit) => {
     const response = await fetch(server.url + path, init);

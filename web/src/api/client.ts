@@ -21,6 +21,7 @@ import {
   readingListSchema,
   readingStatusSchema,
   recordingSchema,
+  revisionSchema,
   songDocumentSchema,
   songListSchema,
   stepsResponseSchema,
@@ -80,6 +81,8 @@ export const api = {
   /** `asked`: requests of which the answer says whether they are in the song. */
   song: (id: string, asked: readonly string[] = []) =>
     getJson(paths.song(id) + (asked.length > 0 ? `?asked=${asked.join(',')}` : ''), songDocumentSchema),
+  songRevision: (id: string) =>
+    getJson(paths.songRevision(id), revisionSchema).then(({ revision }) => revision),
   historyEntry: (id: string, entryId: string) => getJson(paths.songHistory(id, entryId), historyEntrySchema),
   recoverSong: (id: string) => getJson(paths.songRecovered(id), songDocumentSchema, post()),
   bin: () => getJson(paths.bin, binSchema).then(({ songs }) => songs),

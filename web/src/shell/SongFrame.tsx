@@ -92,9 +92,9 @@ function OpenSong({ session }: { session: SongSession }) {
         (event) => {
           if (event.type === 'song') session.hear(event);
           // A deleted song may have come back.
-          else if (event.type === 'songs' && session.getSaving().saveState === 'gone') void session.catchUp();
+          else if (event.type === 'songs' && session.getSaving().saveState === 'gone') void session.look();
         },
-        () => void session.catchUp(),
+        () => void session.look(),
       ),
     [session],
   );

@@ -42,6 +42,7 @@ export interface Saving {
 export interface SessionServer {
   /** `asked`: requests of which the answer says whether they are in the song. */
   song(id: string, asked: readonly string[]): Promise<SongDocument>;
+  songRevision(id: string): Promise<number>;
   sendSteps(id: string, request: StepsRequest): Promise<StepsResponse>;
   historyEntry(id: string, entryId: string): Promise<HistoryEntry>;
 }
@@ -172,6 +173,17 @@ export class SongSession {
   catchUp(): Promise<void> {
     this.catching ??= this.fetchNewest().finally(() => (this.catching = undefined));
     return this.catching;
+  }
+
+  /** Something may have been missed: looks whether the song went on, and sends what waits. */
+  async look(): Promise<void> {
+    try {
+      this.newest = Math.max(this.newest, await this.server.songRevision(this.songId));
+      if (this.newest > this.revision || this.saving.saveState === 'gone') await this.catchUp();
+      else void this.send();
+    } catch (error) {
+      this.failed(error, []);
+    }
   }
 
   /** What a page that goes should still send: the steps that wait, as far as a browser takes them along. */

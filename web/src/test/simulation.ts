@@ -70,6 +70,7 @@ export async function simulate({ seed, windows, steps }: SimulationSettings): Pr
   const network: SessionServer = {
     song: (id, asked) => call(() => server.song(id, asked)),
     sendSteps: (id, request) => call(() => server.sendSteps(id, structuredClone(request))),
+    songRevision: () => call(() => server.songRevision()),
     historyEntry: (id, entryId) => call(() => server.historyEntry(id, entryId)),
   };
 
@@ -99,7 +100,7 @@ export async function simulate({ seed, windows, steps }: SimulationSettings): Pr
     });
     const listener = (event: Parameters<SongSession['hear']>[0]) => {
       // A stream that breaks is opened again, and whoever listens looks at the song anew.
-      if (loses()) return clock.after(delay() + 50, () => void session.catchUp());
+      if (loses()) return clock.after(delay() + 50, () => void session.look());
       clock.after(delay(), () => session.hear(event));
       if (repeats()) clock.after(delay(), () => session.hear(event));
     };
@@ -132,7 +133,7 @@ export async function simulate({ seed, windows, steps }: SimulationSettings): Pr
   healthy = true;
   await clock.run(Infinity);
   // What closed windows still had on its way may have arrived last.
-  for (const { session } of opened) void session.catchUp();
+  for (const { session } of opened) void session.look();
   await clock.run(Infinity);
   if (clock.stuck()) report.faults.push('it does not come to rest');
 

@@ -52,6 +52,10 @@ export class SongServer implements SessionServer {
     return this.document(asked);
   }
 
+  async songRevision(): Promise<number> {
+    return this.revision;
+  }
+
   async historyEntry(_id: string, entryId: string): Promise<HistoryEntry> {
     const entry = this.entries.get(entryId);
     if (!entry) throw new ApiError(404, 'entry_not_found', 'This step is too long ago to be undone.');

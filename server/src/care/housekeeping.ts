@@ -1,0 +1,74 @@
+/** What is cleaned up at the start and every day: work that was killed, and songs that lay in the bin long enough. */
+import { readdir, rm, stat } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Knex } from 'knex';
+import { recordingsIn, type DataFolder, type RecordingStore, type SongStore } from '../store/index.ts';
+import type { Backups } from './backups.ts';
+
+/** What was not written to for so long is not being written any more. */
+const LEFT_MS = 15 * 60 * 1000;
+/** Sound that earlier releases wrote beside all other programs. */
+const OLD_TEMPORARY = /^plundra-[0-9a-f-]{36}\.wav$/;
+
+/** Removes what killed work left behind. */
+export async function removeLeftovers(
+  folder: DataFolder,
+  now: () => number = Date.now,
+  temporary: string = tmpdir(),
+): Promise<void> {
+  const remove = async (path: string) => {
+    try {
+      if (now() - (await stat(path)).mtimeMs < LEFT_MS) return;
+      await rm(path, { force: true });
+    } catch {
+      // Somebody else was faster.
+    }
+  };
+  for (const name of await namesIn(folder.incoming)) await remove(join(folder.incoming, name));
+  for (const name of await namesIn(temporary))
+    if (OLD_TEMPORARY.test(name)) await remove(join(temporary, name));
+  for (const path of await filesBelow(folder.derived)) if (path.endsWith('.new')) await remove(path);
+  for (const name of await namesIn(join(folder.root, 'backups')))
+    if (name.endsWith('.new')) await remove(join(folder.root, 'backups', name));
+}
+
+/** Takes songs out of the bin whose time is over. */
+export async function emptyBin(songs: SongStore, now: () => number = Date.now): Promise<void> {
+  for (const { id, goneAt } of await songs.bin()) if (Date.parse(goneAt) <= now()) await songs.purge(id);
+}
+
+/** Removes recordings of songs that went for good, as soon as no song could bring them back, by undoing or from a backup. */
+export async function removeDiscarded(
+  database: Knex,
+  songs: SongStore,
+  recordings: RecordingStore,
+  backups: Pick<Backups, 'texts'>,
+): Promise<void> {
+  const discarded = ((await database('discarded').select('hash')) as { hash: string }[]).map(
+    ({ hash }) => hash,
+  );
+  if (discarded.length === 0) return;
+  const unused = new Set(discarded);
+  const used = new Set<string>();
+  for (const { id } of (await database('songs').select('id')) as { id: string }[])
+    for await (const line of songs.raw(id)) recordingsIn(line).forEach((hash) => used.add(hash));
+  for (const hash of discarded.filter((each) => used.has(each))) {
+    await database('discarded').where({ hash }).delete();
+    unused.delete(hash);
+  }
+  for await (const text of backups.texts()) recordingsIn(text).forEach((hash) => unused.delete(hash));
+  for (const hash of unused) {
+    await recordings.remove(hash);
+    await database('discarded').where({ hash }).delete();
+  }
+}
+
+async function namesIn(path: string): Promise<string[]> {
+  return readdir(path).catch(() => []);
+}
+
+async function filesBelow(path: string): Promise<string[]> {
+  const entries = await readdir(path, { withFileTypes: true, recursive: true }).catch(() => []);
+  return entries.filter((entry) => entry.isFile()).map((entry) => join(entry.parentPath, entry.name));
+}
