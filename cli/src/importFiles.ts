@@ -3,7 +3,14 @@ import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { markOf, readMidi } from '@plundra/core/formats';
-import { createSong, type Part, type Song } from '@plundra/core/song';
+import {
+  countNotesOf,
+  createSong,
+  MOST_NOTES_IN_SONG,
+  MOST_PARTS,
+  type Part,
+  type Song,
+} from '@plundra/core/song';
 import { inspectFile } from '@plundra/server';
 import { withDataFolder } from './dataFolder.ts';
 import { parseCommand, UsageError } from './usage.ts';
@@ -17,7 +24,12 @@ export async function importFiles(args: string[]): Promise<void> {
     let song: Song = createSong(randomUUID(), title);
     for (const path of positionals) {
       if (/\.midi?$/i.test(path)) {
-        const contents = readMidi(new Uint8Array(await readFile(path)), randomUUID);
+        const room = {
+          parts: MOST_PARTS - song.parts.length,
+          notes: MOST_NOTES_IN_SONG - countNotesOf(song),
+        };
+        const contents = readMidi(new Uint8Array(await readFile(path)), randomUUID, room);
+        for (const change of contents.changed) console.error(`${basename(path)}: ${change}`);
         const first = song.parts.length === 0;
         song = {
           ...song,

@@ -1,7 +1,13 @@
 export function joinBytes(a: Uint8Array, b: Uint8Array): Uint8Array {
-  if (a.length === 0) return b;
-  const joined = new Uint8Array(a.length + b.length);
-  joined.set(a);
-  joined.set(b, a.length);
+  return a.length === 0 ? b : joinAll([a, b]);
+}
+
+export function joinAll(pieces: readonly Uint8Array[]): Uint8Array {
+  const joined = new Uint8Array(pieces.reduce((sum, piece) => sum + piece.length, 0));
+  let at = 0;
+  for (const piece of pieces) {
+    joined.set(piece, at);
+    at += piece.length;
+  }
   return joined;
 }

@@ -66,6 +66,18 @@ const song: Song = {
   ],
 };
 
+it('tracks of many thousands of notes are written whole', () => {
+  const notes = manyNotes(6000);
+  const written = writeSongMidi(songWith(notePart(notes)));
+  const [part] = readMidi(written, ids()).parts;
+  expect(part.passages[0].notes.map(({ id: _, ...note }) => note)).toEqual(
+    [...notes]
+      .sort((a, b) => a.startTicks - b.startTicks || a.midi - b.midi)
+      .map(({ id: _, ...note }) => note),
+  );
+  expect(chunks(written).map(({ type }) => type)).toEqual(['MThd', 'MTrk', 'MTrk']);
+});
+
 describe('MIDI out', () => {
   it('is a format 1 file at 960 ticks (Standard MIDI Files 1.0: header chunk)', () => {
     const [header, ...tracks] = chunks(writeSongMidi(song));

@@ -4,7 +4,15 @@
  */
 import { parseMidi, writeMidi, type MidiEvent } from 'midi-file';
 import { keyFromSignature, keySignature } from '../theory/index.ts';
+import { joinAll } from './bytes.ts';
+import { createMidiFitting, type MidiFitting } from './midiFitting.ts';
 import {
+  LONGEST_NAME,
+  LONGEST_TITLE,
+  MOST_BEND_SEMITONES,
+  MOST_NOTES_IN_SONG,
+  MOST_PARTS,
+  MOST_TICKS,
   TICKS_PER_QUARTER,
   type Bend,
   type MetreEntry,
@@ -35,6 +43,14 @@ export interface MidiContents {
   tempoMap: TempoEntry[];
   metreMap: MetreEntry[];
   parts: NotePart[];
+  /** Sentences about what had to be changed or left out, because a song cannot hold it. */
+  changed: string[];
+}
+
+/** How much a song still takes. */
+export interface MidiRoom {
+  parts: number;
+  notes: number;
 }
 
 type Timed = { ticks: number; order: number; event: MidiEvent };
@@ -46,11 +62,33 @@ export function writeSongMidi(song: Song, options: { bends: boolean } = { bends:
     conductorTrack(song),
     ...parts.map((part, i) => partTrack(part, channelOf(parts, i), options.bends)),
   ];
-  const bytes = writeMidi({
-    header: { format: 1, numTracks: tracks.length, ticksPerBeat: TICKS_PER_QUARTER },
-    tracks: tracks.map(toDeltas),
-  });
-  return Uint8Array.from(bytes);
+  return writeTracks(tracks.map(toDeltas));
+}
+
+/** The library copies all it has written at every event; in pieces of this many that costs nothing. */
+const EVENTS_AT_ONCE = 200;
+const HEADER_BYTES = 14;
+const CHUNK_HEAD_BYTES = 8;
+
+/** A file of whole tracks: each is written in pieces, whose bodies stand behind each other. */
+function writeTracks(tracks: MidiEvent[][]): Uint8Array {
+  const header = { format: 1 as const, numTracks: tracks.length, ticksPerBeat: TICKS_PER_QUARTER };
+  const empty = writeMidi({ header, tracks: tracks.map(() => []) });
+  const out: Uint8Array[] = [Uint8Array.from(empty.slice(0, HEADER_BYTES))];
+  for (const track of tracks) {
+    const bodies: Uint8Array[] = [];
+    for (let from = 0; from < track.length; from += EVENTS_AT_ONCE) {
+      const piece = writeMidi({ header, tracks: [track.slice(from, from + EVENTS_AT_ONCE)] });
+      bodies.push(Uint8Array.from(piece.slice(HEADER_BYTES + CHUNK_HEAD_BYTES)));
+    }
+    const head = Uint8Array.from([0x4d, 0x54, 0x72, 0x6b, 0, 0, 0, 0]);
+    new DataView(head.buffer).setUint32(
+      4,
+      bodies.reduce((sum, body) => sum + body.length, 0),
+    );
+    out.push(head, ...bodies);
+  }
+  return joinAll(out);
 }
 
 /** Pitched parts take channels in turn, leaving out the drum channel. */
@@ -141,10 +179,73 @@ function toDeltas(events: Timed[]): MidiEvent[] {
 }
 
 /**
- * Reads a file. Each track and channel that holds notes becomes a part with one passage from tick 0. `createId`
- * names parts, passages and notes. Throws {@link MidiFormatError}.
+ * Reads a file. Each track and channel that holds notes becomes a part with one passage from tick 0, or several where one
+ * cannot hold them. `createId` names parts, passages and notes. What a song cannot hold is changed or left out, and said.
+ * Throws {@link MidiFormatError}.
  */
-export function readMidi(bytes: Uint8Array, createId: () => string): MidiContents {
+export function readMidi(
+  bytes: Uint8Array,
+  createId: () => string,
+  room: MidiRoom = { parts: MOST_PARTS, notes: MOST_NOTES_IN_SONG },
+): MidiContents {
+  const file = parsedFile(bytes);
+  const scale = TICKS_PER_QUARTER / file.header.ticksPerBeat!;
+  const found = { title: undefined as string | undefined, key: null as Song['key'] };
+  const fitting = createMidiFitting();
+  const tempos = new Map<number, TempoEntry>();
+  const metres = new Map<number, MetreEntry>();
+  const parts: NotePart[] = [];
+
+  file.tracks.forEach((track, trackIndex) => {
+    let ticks = 0;
+    let trackName: string | undefined;
+    const channels = new Map<number, ChannelState>();
+    for (const event of track) {
+      ticks += event.deltaTime;
+      const startTicks = Math.round(ticks * scale);
+      if (startTicks > MOST_TICKS) {
+        fitting.leaveOutLate();
+        break;
+      }
+      switch (event.type) {
+        case 'trackName':
+          trackName ??= fromBytes(event.text).trim() || undefined;
+          break;
+        case 'setTempo': {
+          const bpm = fitting.tempo(tidyTempo(event.microsecondsPerBeat));
+          tempos.set(startTicks, { startTicks, bpm });
+          break;
+        }
+        case 'timeSignature': {
+          const metre = fitting.metre(event.numerator, event.denominator);
+          if (metre) metres.set(startTicks, { startTicks, ...metre });
+          break;
+        }
+        case 'keySignature':
+          if (startTicks === 0)
+            found.key ??= keyFromSignature(event.key, event.scale === 1 ? 'minor' : 'major');
+          break;
+        default:
+          if ('channel' in event) channelEvent(channels, event, startTicks, createId);
+      }
+    }
+    if (trackIndex === 0) found.title = trackName;
+    for (const [channel, state] of channels) {
+      const part = toPart(state, channel, trackName, parts.length, createId, fitting);
+      if (part) parts.push(part);
+    }
+  });
+  return {
+    title: found.title && fitting.name(found.title, LONGEST_TITLE),
+    key: found.key,
+    tempoMap: fitting.tempoMap(fromZero([...tempos.values()], { startTicks: 0, bpm: 120 })),
+    metreMap: fitting.metreMap(fromZero([...metres.values()], { startTicks: 0, beats: 4, unit: 4 })),
+    parts: fitting.parts(parts, room),
+    changed: fitting.changed(),
+  };
+}
+
+function parsedFile(bytes: Uint8Array): ReturnType<typeof parseMidi> {
   if (bytes.length === 0)
     throw new MidiFormatError('This MIDI file is empty. Choose another file, or export it again.');
   if (!chunksAreWhole(bytes)) {
@@ -160,60 +261,12 @@ export function readMidi(bytes: Uint8Array, createId: () => string): MidiContent
       'This is not a MIDI file that can be read: its data breaks off or follows no known order. Export it again as a standard MIDI file.',
     );
   }
-  const perBeat = file.header.ticksPerBeat;
-  if (!perBeat) {
+  if (!file.header.ticksPerBeat) {
     throw new MidiFormatError(
       'This MIDI file counts in film frames instead of beats, which cannot be placed in bars. Export it with ticks per quarter note.',
     );
   }
-  const scale = TICKS_PER_QUARTER / perBeat;
-  const found = { title: undefined as string | undefined, key: null as Song['key'] };
-  const tempos = new Map<number, TempoEntry>();
-  const metres = new Map<number, MetreEntry>();
-  const parts: NotePart[] = [];
-
-  file.tracks.forEach((track, trackIndex) => {
-    let ticks = 0;
-    let trackName: string | undefined;
-    const channels = new Map<number, ChannelState>();
-    for (const event of track) {
-      ticks += event.deltaTime;
-      const startTicks = Math.round(ticks * scale);
-      switch (event.type) {
-        case 'trackName':
-          trackName ??= fromBytes(event.text).trim() || undefined;
-          break;
-        case 'setTempo':
-          tempos.set(startTicks, { startTicks, bpm: tidyTempo(event.microsecondsPerBeat) });
-          break;
-        case 'timeSignature':
-          metres.set(startTicks, {
-            startTicks,
-            beats: event.numerator,
-            unit: event.denominator as MetreEntry['unit'],
-          });
-          break;
-        case 'keySignature':
-          if (startTicks === 0)
-            found.key ??= keyFromSignature(event.key, event.scale === 1 ? 'minor' : 'major');
-          break;
-        default:
-          if ('channel' in event) channelEvent(channels, event, startTicks, createId);
-      }
-    }
-    if (trackIndex === 0) found.title = trackName;
-    for (const [channel, state] of channels) {
-      const part = toPart(state, channel, trackName, parts.length, createId);
-      if (part) parts.push(part);
-    }
-  });
-  return {
-    title: found.title,
-    key: found.key,
-    tempoMap: fromZero([...tempos.values()], { startTicks: 0, bpm: 120 }),
-    metreMap: fromZero([...metres.values()], { startTicks: 0, beats: 4, unit: 4 }),
-    parts,
-  };
+  return file;
 }
 
 /** Whether every chunk is as long as it says; the parser would read on past the end without a word. */
@@ -278,7 +331,9 @@ function channelEvent(
     state.program = event.programNumber;
   } else if (event.type === 'pitchBend') {
     const semitones = Math.round((event.value / FULL_WHEEL) * state.bendRange * 1000) / 1000;
-    state.bends.push({ startTicks: ticks, semitones });
+    // The wheel goes one step further down than up.
+    const most = MOST_BEND_SEMITONES;
+    state.bends.push({ startTicks: ticks, semitones: Math.max(-most, Math.min(most, semitones)) });
   } else if (event.type === 'controller') {
     controllerEvent(state, event.controllerType, event.value);
   }
@@ -290,7 +345,7 @@ function controllerEvent(state: ChannelState, type: number, value: number): void
   else if (type === 101) state.parameter[0] = value;
   else if (type === 100) state.parameter[1] = value;
   else if (type === 6 && state.parameter[0] === 0 && state.parameter[1] === 0)
-    state.bendRange = Math.min(24, value);
+    state.bendRange = Math.min(MOST_BEND_SEMITONES, value);
 }
 
 function toPart(
@@ -299,6 +354,7 @@ function toPart(
   trackName: string | undefined,
   index: number,
   createId: () => string,
+  fitting: MidiFitting,
 ): NotePart | undefined {
   // Notes that were never ended last to the end of their channel.
   for (const [midi, waiting] of state.sounding) {
@@ -313,9 +369,7 @@ function toPart(
     }
   }
   if (state.notes.length === 0) return undefined;
-  const notes = state.notes.sort((a, b) => a.startTicks - b.startTicks || a.midi - b.midi);
-  const end = notes.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0);
-  const name = trackName ?? `Part ${index + 1}`;
+  const name = fitting.name(trackName ?? `Part ${index + 1}`, LONGEST_NAME);
   const shared = {
     id: createId(),
     name,
@@ -325,16 +379,7 @@ function toPart(
     pan: state.pan,
     mute: false,
     solo: false,
-    passages: [
-      {
-        type: 'notes' as const,
-        id: createId(),
-        startTicks: 0,
-        lengthTicks: end,
-        notes,
-        ...(state.bends.length > 0 && { bends: state.bends }),
-      },
-    ],
+    passages: fitting.passages(state.notes, state.bends, createId),
   };
   return channel === DRUM_CHANNEL
     ? { ...shared, kind: 'drums' }
@@ -344,7 +389,12 @@ function toPart(
 /** The short mark of a part: initials of two words, or the first two letters. */
 export function markOf(name: string): Part['mark'] {
   const words = name.match(/[\p{L}\p{N}]+/gu) ?? ['?'];
-  return (words.length > 1 ? words[0][0] + words[1][0] : words[0].slice(0, 2)).toUpperCase();
+  const letters =
+    words.length > 1 ? words.slice(0, 2).map((word) => [...word][0]) : [...words[0]].slice(0, 2);
+  // A letter can become two ("ß"), and some take the room of two.
+  let mark = '';
+  for (const letter of letters.join('').toUpperCase()) if ((mark + letter).length <= 2) mark += letter;
+  return mark || '?';
 }
 
 /** Tempi are stored in whole microseconds; the shortest decimal that gives the same microseconds comes back. */
@@ -352,9 +402,9 @@ function tidyTempo(microsecondsPerBeat: number): number {
   const bpm = 60e6 / microsecondsPerBeat;
   for (const digits of [0, 1, 2, 3, 4]) {
     const short = Number(bpm.toFixed(digits));
-    if (Math.round(60e6 / short) === microsecondsPerBeat) return Math.min(400, Math.max(10, short));
+    if (Math.round(60e6 / short) === microsecondsPerBeat) return short;
   }
-  return Math.min(400, Math.max(10, bpm));
+  return bpm;
 }
 
 function fromZero<T extends { startTicks: number }>(entries: T[], fallback: T): T[] {

@@ -48,7 +48,7 @@ function mapOf<T extends { startTicks: number }>(entry: z.ZodType<T>) {
     .array(entry)
     .min(1)
     .max(MOST_MAP_ENTRIES)
-    .refine((entries) => entries[0].startTicks === 0, 'The first entry must start at tick 0.')
+    .refine((entries) => entries.at(0)?.startTicks === 0, 'The first entry must start at tick 0.')
     .refine(
       (entries) => entries.every((each, i) => i === 0 || each.startTicks > entries[i - 1].startTicks),
       'Entries must ascend in time.',

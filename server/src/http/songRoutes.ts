@@ -29,10 +29,10 @@ export function songRoutes(songs: SongStore, demo: DemoSongs, events: EventHub):
       const bytes = Buffer.isBuffer(request.body) ? new Uint8Array(request.body) : new Uint8Array(0);
       const name = fileNameOf(request, 'Imported song').replace(/\.midi?$/i, '');
       try {
-        const { title, key, tempoMap, metreMap, parts } = readMidi(bytes, randomUUID);
-        const song = { ...createSong(randomUUID(), title ?? name), key, tempoMap, metreMap, parts };
+        const { title, changed, ...contents } = readMidi(bytes, randomUUID);
+        const song = { ...createSong(randomUUID(), title ?? name), ...contents };
         await songs.insert(song);
-        response.status(201).json({ songId: song.id });
+        response.status(201).json({ songId: song.id, changed });
         listChanged();
       } catch (error) {
         if (error instanceof MidiFormatError) throw new Problem(422, 'not_midi', error.message);

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef } from 'react';
 import { App, Button, Progress } from 'antd';
 import { MidiFormatError, readMidi } from '@plundra/core/formats';
-import type { Edit, Song } from '@plundra/core/song';
+import { countNotesOf, MOST_NOTES_IN_SONG, MOST_PARTS, type Edit, type Song } from '@plundra/core/song';
 import { api } from '../api/client.ts';
 import { recordingPart } from './newParts.ts';
 
@@ -56,17 +56,28 @@ export function useImport(
 
   const importMidi = useCallback(
     async (file: File) => {
-      const contents = readMidi(new Uint8Array(await file.arrayBuffer()), () => crypto.randomUUID());
+      const { parts } = latest.current;
+      const room = {
+        parts: MOST_PARTS - parts.length,
+        notes: MOST_NOTES_IN_SONG - countNotesOf(latest.current),
+      };
+      const contents = readMidi(new Uint8Array(await file.arrayBuffer()), () => crypto.randomUUID(), room);
       const adds = contents.parts.map((part, i) => ({
         type: 'part.add' as const,
         part,
         index: latest.current.parts.length + i,
       }));
       if (adds.length === 0)
-        throw new MidiFormatError('This MIDI file holds no notes, so there is nothing to import.');
-      apply(`Import ${file.name}`, { type: 'batch', edits: adds });
+        throw new MidiFormatError(
+          room.parts <= 0
+            ? `This song holds ${MOST_PARTS} parts, and no more fit in. Make a new song from the file on the songs page.`
+            : 'This MIDI file holds no notes, so there is nothing to import.',
+        );
+      apply(`Import ${file.name}`.slice(0, 200), { type: 'batch', edits: adds });
+      if (contents.changed.length > 0)
+        notification.warning({ title: file.name, description: contents.changed.join(' '), duration: 0 });
     },
-    [apply],
+    [apply, notification],
   );
 
   return useCallback(

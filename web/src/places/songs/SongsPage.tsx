@@ -53,7 +53,11 @@ export function SongsPage() {
   });
   const midi = useMutation({
     mutationFn: api.importMidi,
-    onSuccess: ({ songId }) => void navigate(`/songs/${songId}`),
+    onSuccess: ({ songId, changed }, file) => {
+      void navigate(`/songs/${songId}`);
+      if (changed.length > 0)
+        notification.warning({ title: file.name, description: changed.join(' '), duration: 0 });
+    },
     onError: failed,
   });
   const rename = useMutation({
