@@ -8,7 +8,7 @@ export {
   type AudioSummary,
 } from './decodeAudio.ts';
 export { decodeWhole } from './decodeWhole.ts';
-export { encodeWav } from './wav.ts';
+export { encodeWav, encodeWavFrames, wavHead } from './wav.ts';
 export {
   BEND_RANGE_SEMITONES,
   markOf,

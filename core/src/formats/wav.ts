@@ -4,7 +4,7 @@
  * they come.
  */
 import { AudioFormatError } from './audioErrors.ts';
-import { joinBytes } from './bytes.ts';
+import { joinAll, joinBytes } from './bytes.ts';
 
 export interface WavFormat {
   sampleRateHz: number;
@@ -165,25 +165,47 @@ function sampleReader(view: DataView, bits: number, float: boolean): (at: number
 /** A WAV file of 16-bit PCM (values beyond ±1 are clipped) or 32-bit float. Channels have equal lengths. */
 export function encodeWav(channels: Float32Array[], sampleRateHz: number, float = false): Uint8Array {
   const frames = channels[0]?.length ?? 0;
-  const width = float ? 4 : 2;
-  const dataBytes = frames * channels.length * width;
-  const bytes = new Uint8Array(44 + dataBytes);
+  const head = wavHead(
+    { channels: channels.length, sampleRateHz, bitsPerSample: float ? 32 : 16, float },
+    frames,
+  );
+  return joinAll([head, encodeWavFrames(channels, float)]);
+}
+
+/** What stands in a WAV file before so many sample frames; lengths beyond 4 GB are left open. */
+export function wavHead(
+  { channels, sampleRateHz, bitsPerSample, float }: WavFormat,
+  frames: number,
+): Uint8Array {
+  const frameBytes = channels * (bitsPerSample / 8);
+  const dataBytes = frames * frameBytes;
+  const length = (bytes: number) => Math.min(bytes, UNKNOWN_SIZE);
+  const bytes = new Uint8Array(44);
   const view = new DataView(bytes.buffer);
   const text = (at: number, value: string) =>
     [...value].forEach((char, i) => (bytes[at + i] = char.charCodeAt(0)));
   text(0, 'RIFF');
-  view.setUint32(4, 36 + dataBytes, true);
+  view.setUint32(4, length(36 + dataBytes), true);
   text(8, 'WAVEfmt ');
   view.setUint32(16, 16, true);
   view.setUint16(20, float ? IEEE_FLOAT : PCM, true);
-  view.setUint16(22, channels.length, true);
+  view.setUint16(22, channels, true);
   view.setUint32(24, sampleRateHz, true);
-  view.setUint32(28, sampleRateHz * channels.length * width, true);
-  view.setUint16(32, channels.length * width, true);
-  view.setUint16(34, width * 8, true);
+  view.setUint32(28, sampleRateHz * frameBytes, true);
+  view.setUint16(32, frameBytes, true);
+  view.setUint16(34, bitsPerSample, true);
   text(36, 'data');
-  view.setUint32(40, dataBytes, true);
-  let at = 44;
+  view.setUint32(40, length(dataBytes), true);
+  return bytes;
+}
+
+/** Sample frames as they stand in a file: 16-bit PCM or 32-bit float. */
+export function encodeWavFrames(channels: readonly Float32Array[], float: boolean): Uint8Array {
+  const frames = channels[0]?.length ?? 0;
+  const width = float ? 4 : 2;
+  const bytes = new Uint8Array(frames * channels.length * width);
+  const view = new DataView(bytes.buffer);
+  let at = 0;
   for (let i = 0; i < frames; i++) {
     for (const channel of channels) {
       if (float) view.setFloat32(at, channel[i], true);

@@ -18,6 +18,7 @@ export {
   type PassageResult,
   type PassageWish,
 } from './passage.ts';
+export { planPieces, type CorrectionPiece, type Recorded } from './pieces.ts';
 export { applyPatches, type Patch } from './render.ts';
 export { renderWanted, wantedOf, type Wanted } from './wanted.ts';
 export { createRetuner, type RetuneResult, type Retuner } from './retune.ts';

@@ -40,7 +40,8 @@ const LEAST_SLICE_SECONDS = 0.01;
 const LEAST_MOVE_SECONDS = 1e-4;
 const KEPT_PIECES = 1000;
 
-interface Span {
+/** From one attack to the next, in samples: of the recording, and where it comes to lie. */
+export interface Span {
   from: number;
   to: number;
   outFrom: number;
@@ -71,9 +72,7 @@ export function renderPassage(
   sampleRateHz: number,
   wish: PassageWish,
 ): PassageResult {
-  return renderWith(channels, sampleRateHz, wish, (span) =>
-    renderSpan(channels, span, sampleRateHz, wish.how),
-  );
+  return renderWith(channels, sampleRateHz, wish);
 }
 
 const renderSpan = (channels: readonly Float32Array[], span: Span, rate: number, how: PassageWish['how']) =>
@@ -83,12 +82,22 @@ function renderWith(
   channels: readonly Float32Array[],
   sampleRateHz: number,
   wish: PassageWish,
-  piece: (span: Span) => Float32Array[],
+  piece?: (span: Span) => Float32Array[],
 ): PassageResult {
   const { spans, limited } = planSpans(wish, sampleRateHz, channels[0]?.length ?? 0);
-  if (spans.length === 0) return { patches: [], limited };
-  if (wish.semitones !== 0)
-    return { patches: [transposed(channels, sampleRateHz, spans, wish.semitones)], limited };
+  return { patches: renderSpans(channels, sampleRateHz, spans, wish, piece), limited };
+}
+
+/** What differs from the recording in spans that follow each other. */
+export function renderSpans(
+  channels: readonly Float32Array[],
+  sampleRateHz: number,
+  spans: readonly Span[],
+  wish: Pick<PassageWish, 'semitones' | 'how'>,
+  piece: (span: Span) => Float32Array[] = (span) => renderSpan(channels, span, sampleRateHz, wish.how),
+): Patch[] {
+  if (spans.length === 0) return [];
+  if (wish.semitones !== 0) return [transposed(channels, sampleRateHz, spans, wish.semitones)];
   const patches: Patch[] = [];
   for (const run of movedRuns(spans)) {
     const start = run[0].outFrom;
@@ -102,11 +111,15 @@ function renderWith(
     smoothSeams(channels, out, start, run, sampleRateHz);
     patches.push({ start, channels: out });
   }
-  return { patches, limited };
+  return patches;
 }
 
-/** From one attack to the next, in samples; lengths within what stretching bears. */
-function planSpans(wish: PassageWish, rate: number, length: number): { spans: Span[]; limited: string[] } {
+/** Spans of a recording of `length` samples; lengths within what stretching bears. */
+export function planSpans(
+  wish: PassageWish,
+  rate: number,
+  length: number,
+): { spans: Span[]; limited: string[] } {
   const limited: string[] = [];
   const first = Math.max(0, wish.fromSeconds);
   const last = Math.max(first, Math.min(length / rate, wish.toSeconds));

@@ -77,7 +77,7 @@ export function createRetuner(
 const isChanged = (note: CorrectedNote) => isPitchChanged(note) || isTimeChanged(note);
 
 /** Notes in groups with silence between them in which nothing moves. */
-function phrasesOf(notes: readonly CorrectedNote[]): CorrectedNote[][] {
+export function phrasesOf(notes: readonly CorrectedNote[]): CorrectedNote[][] {
   const phrases: CorrectedNote[][] = [];
   for (const note of notes) {
     const phrase = phrases[phrases.length - 1];

@@ -10,9 +10,6 @@ import type { ReadingService } from '../readings/readingService.ts';
 import { Problem, type DataFolder, type RecordingStore, type SongStore } from '../store/index.ts';
 import { sendFile } from './sendFile.ts';
 
-/** Longer passages would fill the memory: the whole sound is held while it is corrected. */
-const LONGEST_SECONDS = 20 * 60;
-
 interface CorrectedParts {
   songs: SongStore;
   recordings: RecordingStore;
@@ -30,12 +27,7 @@ export function correctedRoutes({ songs, recordings, readings, pool, folder }: C
     const passage = part?.kind === 'recording' ? part.passages[0] : undefined;
     if (!passage)
       throw new Problem(404, 'part_not_found', 'This part is not in the song any more, or is no recording.');
-    if (passage.durationSeconds > LONGEST_SECONDS)
-      throw new Problem(
-        413,
-        'too_long',
-        'This recording is longer than 20 minutes, too long to be corrected in one piece. Cut it up first, or use the command line: plundra tune.',
-      );
+    const { durationSeconds: recordedSeconds } = await recordings.find(passage.recordingHash);
     const resultPath = join(folder.incoming, `${randomUUID()}.wav`);
     const melody = melodyLineOf(passage);
     const abort = new AbortController();
@@ -45,6 +37,7 @@ export function correctedRoutes({ songs, recordings, readings, pool, folder }: C
         {
           task: 'correct',
           path: recordings.soundPath(passage.recordingHash),
+          recordedSeconds,
           readingPath: melody ? readings.resultPath(melody.readingId) : undefined,
           wanted: wantedOf(passage),
           fromSeconds: passage.offsetSeconds,
