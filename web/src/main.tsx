@@ -1,6 +1,7 @@
 import { createRoot } from 'react-dom/client';
 import { z } from 'zod';
 import { App } from './shell/App.tsx';
+import { reportUncaught } from './api/reportFault.ts';
 import { keepWorkSafe } from './song/sessions.ts';
 import '@fontsource/source-sans-3/400.css';
 import '@fontsource/source-sans-3/600.css';
@@ -9,5 +10,6 @@ import './theme/global.css';
 // The content policy forbids compiled validators; without them Zod does not try.
 z.config({ jitless: true });
 
+reportUncaught();
 keepWorkSafe();
 createRoot(document.getElementById('root')!).render(<App />);

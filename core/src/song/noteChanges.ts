@@ -103,8 +103,10 @@ export function adjustLineNote(
 
 function withMute<N extends { muted?: true | undefined }>(note: N, muted: boolean | undefined): N {
   if (muted === undefined) return note;
-  const { muted: _, ...sounding } = note;
-  return muted ? { ...note, muted: true } : (sounding as N);
+  if (muted) return { ...note, muted: true };
+  const sounding = { ...note };
+  delete sounding.muted;
+  return sounding;
 }
 
 function checkVelocity(velocity: number): void {

@@ -1,9 +1,12 @@
+import { useEffect } from 'react';
 import { Button, Result } from 'antd';
 import { useRouteError } from 'react-router';
+import { reportFault } from '../api/reportFault.ts';
 
 /** What stands in for a screen that broke: nothing saved is lost by it. */
 export function Failure() {
   const error = useRouteError();
+  useEffect(() => reportFault('screen', error), [error]);
   return (
     <Result
       status="warning"

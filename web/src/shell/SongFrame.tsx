@@ -14,7 +14,7 @@ import { useFileDrop } from './useFileDrop.ts';
 import { FIRST_CHORD_LISTENING } from '../places/changes/useChordHearing.ts';
 import { later } from '../song/later.tsx';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
-import { openSession, useOf } from '../song/sessions.ts';
+import { openSession, showing } from '../song/sessions.ts';
 import type { SongSession } from '../song/songSession.ts';
 import { fetchPartAhead } from '../song/queries.ts';
 import { withTried } from '../song/triedSong.ts';
@@ -75,7 +75,7 @@ const FIRST_LISTEN: ListenChoice = {
 function OpenSong({ session }: { session: SongSession }) {
   const { message } = App.useApp();
   const explain = useCallback((text: string) => void message.warning(text, 7), [message]);
-  useEffect(() => useOf(session), [session]);
+  useEffect(() => showing(session), [session]);
   const state = useSyncExternalStore(session.subscribe, session.getState);
   const [listen, setListenState] = useState<ListenChoice>(FIRST_LISTEN);
   const [sheetOpen, setSheetOpen] = useState(false);

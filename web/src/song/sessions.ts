@@ -65,7 +65,7 @@ async function begin(songId: string, claimed?: readonly WaitingStep[]): Promise<
 }
 
 /** A screen shows the song; the answer is how to leave it. */
-export function useOf(session: SongSession): () => void {
+export function showing(session: SongSession): () => void {
   const open = sessions.get(session.songId);
   if (open?.session === session) open.users++;
   else sessions.set(session.songId, { session, users: 1 });

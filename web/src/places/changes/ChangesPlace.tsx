@@ -1,5 +1,5 @@
 /** Changes: the song's chords as a sheet; read, corrected, tried, played and put to use. */
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { Segmented, Select } from 'antd';
 import { changesFromReading, changesOf, chordSpans, type ChordPull } from '@plundra/core/song';
 import { instrumentOptions } from '../../audio/instruments.ts';
@@ -11,7 +11,6 @@ import { ChordSide } from './ChordSide.tsx';
 import type { FoundChords } from './chordSources.ts';
 import { FoundSheet } from './FoundSheet.tsx';
 import { ReadTools } from './ReadTools.tsx';
-import { layOutBars } from './sheetLayout.ts';
 import { useChangesKeys } from './useChangesKeys.ts';
 import { useChordEditing } from './useChordEditing.ts';
 import { useChordHearing } from './useChordHearing.ts';
@@ -40,14 +39,16 @@ export function ChangesPlace() {
     return tried ? chordSpans(changesOf(withTried(song, tried)), endTicks) : spans;
   }, [pulled, tried, song, spans, endTicks]);
   const triedId = (tried?.type === 'changes.put' && tried.put.at(0)?.id) || null;
-  const bars = useMemo(() => layOutBars(shown, endTicks, time, LEAST_BARS), [shown, endTicks, time]);
   const field = useRef<HTMLInputElement | null>(null);
   const playingId = usePlayingChange(changes);
   const reading = useChordsReading(setFound);
-  useChangesKeys(!computer && !found, { ...editing, bars, field, time });
-  useEffect(() => {
-    document.querySelector('.chord-box.selected')?.scrollIntoView({ block: 'nearest' });
-  }, [selected]);
+  useChangesKeys(!computer && !found, {
+    ...editing,
+    field,
+    time,
+    lastBar: Math.max(LEAST_BARS, endTicks > 0 ? time.barAt(endTicks - 1).bar : 0),
+  });
+  const scrolled = useRef<HTMLDivElement>(null);
 
   return (
     <>
@@ -98,7 +99,7 @@ export function ChangesPlace() {
             onChange={setBarsPerRow}
           />
         </div>
-        <div className="changes-scroll">
+        <div className="changes-scroll" ref={scrolled}>
           {changes.length === 0 && !found && !reading.status && (
             <p className="quiet changes-hint">
               No chords yet. Read them from a recording, choose a bar and type one (Dm, F#m7b5, Bb/D, Esus4,
@@ -106,7 +107,11 @@ export function ChangesPlace() {
             </p>
           )}
           <ChordSheet
-            bars={bars}
+            spans={shown}
+            time={time}
+            endTicks={endTicks}
+            leastBars={LEAST_BARS}
+            scrolled={scrolled}
             barsPerRow={barsPerRow}
             sections={sections}
             songKey={found?.keys.at(0)?.key ?? song.key}

@@ -1,12 +1,27 @@
 /** The changes of the song as a chord sheet: rows of bars under the names of sections; chords are dragged on it. */
-import { useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
-import type { Change, Section } from '@plundra/core/song';
+import {
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type PointerEvent,
+  type RefObject,
+} from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import type { Change, ChordSpanOfSong, Section, TimeMap } from '@plundra/core/song';
 import type { Key } from '@plundra/core/theory';
 import { ChordBar, type SheetEvents } from './ChordBar.tsx';
-import { beatAt, rowsOf, type SheetBar } from './sheetLayout.ts';
+import { beatAt, layOutBars, planRows, type SheetBar } from './sheetLayout.ts';
 
 interface Props {
-  bars: readonly SheetBar[];
+  spans: readonly ChordSpanOfSong[];
+  time: TimeMap;
+  endTicks: number;
+  /** So many bars are there to type into at the least. */
+  leastBars: number;
+  /** What scrolls. */
+  scrolled: RefObject<HTMLElement | null>;
   barsPerRow: number;
   sections: readonly Section[];
   songKey: Key | null;
@@ -25,7 +40,8 @@ interface Props {
 }
 
 export function ChordSheet(props: Props) {
-  const { bars, barsPerRow, sections, songKey, selected, place, playingId, triedId } = props;
+  const { spans, time, endTicks, leastBars, scrolled, barsPerRow, sections } = props;
+  const { songKey, selected, place, playingId, triedId } = props;
   const sheet = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(800);
   useLayoutEffect(() => {
@@ -33,7 +49,22 @@ export function ChordSheet(props: Props) {
     observer.observe(sheet.current!);
     return () => observer.disconnect();
   }, []);
-  const rows = useMemo(() => rowsOf(bars, barsPerRow, sections), [bars, barsPerRow, sections]);
+  const rows = useMemo(
+    () => planRows(time, endTicks, leastBars, barsPerRow, sections),
+    [time, endTicks, leastBars, barsPerRow, sections],
+  );
+  // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is memoized by a compiler
+  const virtual = useVirtualizer({
+    count: rows.count,
+    getScrollElement: () => scrolled.current,
+    estimateSize: (index) => ROW_PIXELS + (rows.row(index).section ? SECTION_PIXELS : 0),
+    overscan: 6,
+  });
+  // What is chosen comes into sight.
+  const chosenRow = place === null ? undefined : rows.rowOf(time.barAt(place).bar);
+  useEffect(() => {
+    if (chosenRow !== undefined) virtual.scrollToIndex(chosenRow, { align: 'auto' });
+  }, [virtual, chosenRow]);
   const [target, setTarget] = useState<number | null>(null);
   const latest = useRef({ props, target });
   useEffect(() => {
@@ -45,7 +76,7 @@ export function ChordSheet(props: Props) {
       place: (ticks) => latest.current.props.onPlace(ticks),
       open: (ticks) => latest.current.props.onOpen(ticks),
       drag(_, event) {
-        if (latest.current.props.onMove) setTarget(beatUnder(latest.current.props.bars, event));
+        if (latest.current.props.onMove) setTarget(beatUnder(latest.current.props.time, event));
       },
       drop(change) {
         const { props, target } = latest.current;
@@ -59,39 +90,63 @@ export function ChordSheet(props: Props) {
   const within = (bar: SheetBar, ticks: number | null) =>
     ticks !== null && ticks >= bar.startTicks && ticks < bar.endTicks ? ticks : null;
   return (
-    <div className="chord-sheet" ref={sheet} data-testid="chord-sheet">
-      {rows.map((row) => (
-        <div className="chord-row" key={row.bars[0].bar}>
-          {row.section && <h3 className="chord-section">{row.section}</h3>}
-          {row.bars.map((bar) => {
-            const ids = bar.chords.map(({ span }) => span.change.id);
-            return (
-              <ChordBar
-                key={bar.bar}
-                bar={bar}
-                width={barWidth}
-                songKey={songKey}
-                selectedIds={ids.filter((id) => selected.has(id)).join(' ')}
-                place={within(bar, place)}
-                target={within(bar, target)}
-                playingId={playingId !== null && ids.includes(playingId) ? playingId : null}
-                triedId={triedId !== null && ids.includes(triedId) ? triedId : null}
-                events={events}
-              />
-            );
-          })}
-        </div>
-      ))}
+    <div
+      className="chord-sheet"
+      ref={sheet}
+      data-testid="chord-sheet"
+      style={{ height: virtual.getTotalSize(), position: 'relative' }}
+    >
+      {virtual.getVirtualItems().map((item) => {
+        const row = rows.row(item.index);
+        return (
+          <div
+            className="chord-row"
+            key={item.key}
+            ref={virtual.measureElement}
+            data-index={item.index}
+            style={{
+              position: 'absolute',
+              top: 0,
+              left: 0,
+              right: 0,
+              transform: `translateY(${item.start}px)`,
+            }}
+          >
+            {row.section && <h3 className="chord-section">{row.section}</h3>}
+            {layOutBars(spans, time, row.firstBar, row.lastBar).map((bar) => {
+              const ids = bar.chords.map(({ span }) => span.change.id);
+              return (
+                <ChordBar
+                  key={bar.bar}
+                  bar={bar}
+                  width={barWidth}
+                  songKey={songKey}
+                  selectedIds={ids.filter((id) => selected.has(id)).join(' ')}
+                  place={within(bar, place)}
+                  target={within(bar, target)}
+                  playingId={playingId !== null && ids.includes(playingId) ? playingId : null}
+                  triedId={triedId !== null && ids.includes(triedId) ? triedId : null}
+                  events={events}
+                />
+              );
+            })}
+          </div>
+        );
+      })}
     </div>
   );
 }
 
+/** Heights before a row was measured. */
+const ROW_PIXELS = 96;
+const SECTION_PIXELS = 30;
+
 /** The beat under the pointer, in whichever bar that is. */
-function beatUnder(bars: readonly SheetBar[], { clientX, clientY }: PointerEvent): number | null {
+function beatUnder(time: TimeMap, { clientX, clientY }: PointerEvent): number | null {
   for (const element of document.elementsFromPoint(clientX, clientY)) {
-    const bar =
-      element instanceof HTMLElement && bars.find((each) => String(each.bar) === element.dataset.bar);
-    if (!bar) continue;
+    const number = element instanceof HTMLElement ? Number(element.dataset.bar) : NaN;
+    if (!(number >= 1)) continue;
+    const [bar] = layOutBars([], time, number, number);
     const box = element.getBoundingClientRect();
     return beatAt(bar, (clientX - box.left) / box.width);
   }

@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { Button, Progress, Select } from 'antd';
 import { useSong } from '../../song/SongContext.tsx';
+import { waitingFor } from '../../song/waitingFor.ts';
 import {
   chordSources,
   firstChordal,
@@ -39,6 +40,7 @@ export function ReadTools({
       <>
         <span className="quiet">Reading chords</span>
         <Progress percent={Math.round(100 * reading.status.progress)} style={{ width: 140 }} size="small" />
+        {waitingFor(reading.status) && <span className="quiet">{waitingFor(reading.status)}</span>}
         <Button size="small" onClick={reading.cancel}>
           Stop
         </Button>

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { chordSpans, createSong, createTimeMap, type Change } from '@plundra/core/song';
-import { beatAt, fitsOneLine, layOutBars, nameSize, rowsOf } from './sheetLayout.ts';
+import { beatAt, fitsOneLine, layOutBars, nameSize, planRows, stepFrom } from './sheetLayout.ts';
 
 const song = createSong('s', 'Song');
 const time = createTimeMap(song);
@@ -12,11 +12,17 @@ const change = (id: string, startTicks: number): Change => ({
 
 describe('the chord sheet', () => {
   const changes = [change('a', 0), change('b', 1920), change('c', 3840 * 2 + 960)];
-  const bars = layOutBars(chordSpans(changes, 3840 * 5), 3840 * 5, time, 4);
+  const spans = chordSpans(changes, 3840 * 5);
+  const bars = layOutBars(spans, time, 1, 5);
 
   it('has a bar for each bar of the song', () => {
-    expect(bars).toHaveLength(5);
-    expect(layOutBars([], 0, time, 8)).toHaveLength(8);
+    expect(planRows(time, 3840 * 5, 4, 4, []).lastBar).toBe(5);
+    expect(planRows(time, 3840 * 5 + 1, 4, 4, []).lastBar).toBe(6);
+    expect(planRows(time, 0, 8, 4, []).lastBar).toBe(8);
+  });
+
+  it('lays out any bars as they are in all', () => {
+    expect(layOutBars(spans, time, 3, 4)).toEqual(bars.slice(2, 4));
   });
 
   it('puts chords where they start, and says what holds on', () => {
@@ -33,19 +39,41 @@ describe('the chord sheet', () => {
   });
 
   it('begins a row for each section, named or not', () => {
-    const rows = rowsOf(bars, 4, [{ startTicks: 3840 * 2, name: 'Chorus' }]);
-    expect(rows.map(({ section, bars }) => [section, bars.map(({ bar }) => bar)])).toEqual([
-      [undefined, [1, 2]],
-      ['Chorus', [3, 4, 5]],
+    const rows = planRows(time, 3840 * 5, 4, 4, [{ startTicks: 3840 * 2, name: 'Chorus' }]);
+    expect([rows.row(0), rows.row(1)]).toEqual([
+      { section: undefined, firstBar: 1, lastBar: 2 },
+      { section: 'Chorus', firstBar: 3, lastBar: 5 },
     ]);
-    expect(rowsOf(bars, 4, []).map(({ bars }) => bars.length)).toEqual([4, 1]);
+    expect(rows.count).toBe(2);
+    expect([1, 2, 3, 5, 99].map(rows.rowOf)).toEqual([0, 0, 1, 1, 1]);
+    const plain = planRows(time, 3840 * 5, 4, 4, []);
+    expect([plain.row(0), plain.row(1)]).toEqual([
+      { section: undefined, firstBar: 1, lastBar: 4 },
+      { section: undefined, firstBar: 5, lastBar: 5 },
+    ]);
   });
 
-  it('lays out four hundred bars with a chord on every beat', () => {
-    const many = Array.from({ length: 1600 }, (_, i) => change(`m${i}`, 960 * i));
-    const long = layOutBars(chordSpans(many, 3840 * 400), 3840 * 400, time, 8);
-    expect(long).toHaveLength(400);
-    expect(long.every(({ chords }) => chords.length === 4)).toBe(true);
+  it('plans a song of a thousand million ticks without laying it out', () => {
+    const rows = planRows(time, 1e9, 8, 4, [{ startTicks: 5e8, name: 'Middle' }]);
+    expect(rows.lastBar).toBe(Math.ceil(1e9 / 3840));
+    const middle = rows.rowOf(time.barAt(5e8).bar);
+    expect(rows.row(middle)).toMatchObject({ section: 'Middle', firstBar: time.barAt(5e8).bar });
+    expect(rows.row(rows.count - 1).lastBar).toBe(rows.lastBar);
+  });
+
+  it('goes from beat to beat and chord to chord, and from bar to bar', () => {
+    const off = chordSpans([change('o', 1500)], 3840 * 5);
+    const walk = (from: number | null, step: 1 | -1, byBars = false, times = 4) => {
+      const places: (number | undefined)[] = [];
+      for (let place: number | null | undefined = from, i = 0; i < times && place !== undefined; i++)
+        places.push((place = stepFrom(time, off, place, step, byBars, 5)));
+      return places;
+    };
+    expect(walk(null, 1, false, 6)).toEqual([0, 960, 1500, 1920, 2880, 3840]);
+    expect(walk(3840, -1, false, 6)).toEqual([2880, 1920, 1500, 960, 0, undefined]);
+    expect(walk(100, 1, true, 3)).toEqual([3840, 7680, 11520]);
+    expect(walk(null, -1, true, 2)).toEqual([3840 * 4, 3840 * 3]);
+    expect(walk(3840 * 5 - 960, 1)).toEqual([undefined]);
   });
 
   it('knows the beat under the pointer', () => {

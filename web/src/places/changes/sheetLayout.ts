@@ -1,5 +1,5 @@
 /** The changes as bars of a sheet: what stands where. Pure. */
-import { changeAt, type Change, type ChordSpanOfSong, type Section, type TimeMap } from '@plundra/core/song';
+import type { Change, ChordSpanOfSong, Section, TimeMap } from '@plundra/core/song';
 
 export interface SheetBar {
   /** 1 is the first. */
@@ -13,20 +13,20 @@ export interface SheetBar {
   held: Change | undefined;
 }
 
+/** Bars of the sheet from one to another; only what is in sight is laid out. */
 export function layOutBars(
   spans: readonly ChordSpanOfSong[],
-  endTicks: number,
   time: TimeMap,
-  leastBars: number,
+  firstBar: number,
+  lastBar: number,
 ): SheetBar[] {
-  const changes = spans.map(({ change }) => change);
   const bars: SheetBar[] = [];
-  let next = 0;
-  for (let bar = 1; ; bar++) {
+  let next = firstFrom(spans, time.barStartTicks(firstBar));
+  for (let bar = firstBar; bar <= lastBar; bar++) {
     const startTicks = time.barStartTicks(bar);
-    if (startTicks >= endTicks && bar > leastBars) return bars;
     const barEnd = time.barStartTicks(bar + 1);
     const length = barEnd - startTicks;
+    const held = spans.at(next - 1);
     const chords: SheetBar['chords'] = [];
     for (; next < spans.length && spans[next].startTicks < barEnd; next++) {
       const span = spans[next];
@@ -43,36 +43,117 @@ export function layOutBars(
       endTicks: barEnd,
       beats: Math.round(length / time.beatTicksAt(startTicks)),
       chords,
-      held: starts ? undefined : changeAt(changes, startTicks),
+      held: starts || !held || held.startTicks >= startTicks ? undefined : held.change,
     });
   }
+  return bars;
 }
 
-/** Rows of bars; a section begins one of its own. */
+/** Index of the first span that starts at a tick or later. */
+function firstFrom(spans: readonly ChordSpanOfSong[], ticks: number): number {
+  let low = 0;
+  let high = spans.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (spans[middle].startTicks < ticks) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** A row of bars; a section begins one of its own. */
 export interface SheetRow {
   section: string | undefined;
-  bars: SheetBar[];
+  firstBar: number;
+  lastBar: number;
 }
 
-export function rowsOf(
-  bars: readonly SheetBar[],
+/** All rows of a sheet, each worked out when it is asked for. */
+export interface SheetRows {
+  count: number;
+  lastBar: number;
+  row(index: number): SheetRow;
+  rowOf(bar: number): number;
+}
+
+export function planRows(
+  time: TimeMap,
+  endTicks: number,
+  leastBars: number,
   barsPerRow: number,
   sections: readonly Pick<Section, 'startTicks' | 'name'>[],
-): SheetRow[] {
-  const rows: SheetRow[] = [];
-  for (const bar of bars) {
-    const section = sections.find(
-      ({ startTicks }) => startTicks >= bar.startTicks && startTicks < bar.endTicks,
-    )?.name;
-    const row = rows.at(-1);
-    if (!row || section !== undefined || row.bars.length === barsPerRow) rows.push({ section, bars: [bar] });
-    else row.bars.push(bar);
+): SheetRows {
+  const lastBar = Math.max(leastBars, endTicks > 0 ? time.barAt(Math.ceil(endTicks) - 1).bar : 0);
+  // Stretches of bars of which each begins a row; the last section of a bar gives its name.
+  const names = new Map<number, string | undefined>([[1, undefined]]);
+  for (const { startTicks, name } of sections) {
+    const { bar } = time.barAt(startTicks);
+    if (bar <= lastBar) names.set(bar, name);
   }
-  return rows;
+  const firsts = [...names.keys()].sort((a, b) => a - b);
+  let count = 0;
+  const stretches = firsts.map((firstBar, i) => {
+    const last = (firsts[i + 1] ?? lastBar + 1) - 1;
+    const stretch = { firstBar, lastBar: last, firstRow: count, name: names.get(firstBar) };
+    count += Math.ceil((last - firstBar + 1) / barsPerRow);
+    return stretch;
+  });
+  const lastWhere = (holds: (stretch: (typeof stretches)[number]) => boolean) =>
+    stretches.findLast(holds) ?? stretches[0];
+  return {
+    count,
+    lastBar,
+    row(index) {
+      const stretch = lastWhere(({ firstRow }) => firstRow <= index);
+      const firstBar = stretch.firstBar + (index - stretch.firstRow) * barsPerRow;
+      return {
+        section: index === stretch.firstRow ? stretch.name : undefined,
+        firstBar,
+        lastBar: Math.min(stretch.lastBar, firstBar + barsPerRow - 1),
+      };
+    },
+    rowOf(bar) {
+      const stretch = lastWhere(({ firstBar }) => firstBar <= bar);
+      return stretch.firstRow + Math.floor((Math.min(bar, lastBar) - stretch.firstBar) / barsPerRow);
+    },
+  };
+}
+
+/** The next place on a sheet in a direction: a beat or a chord, or the start of a bar; from nowhere the first or the last. */
+export function stepFrom(
+  time: TimeMap,
+  spans: readonly ChordSpanOfSong[],
+  place: number | null,
+  step: 1 | -1,
+  byBars: boolean,
+  lastBar: number,
+): number | undefined {
+  const end = time.barStartTicks(lastBar + 1);
+  if (place === null && step === 1) return 0;
+  const from = place ?? end;
+  const { bar, beat } = time.barAt(step === 1 ? from : from - 1);
+  if (step === -1 && from <= 0) return undefined;
+  const barStart = time.barStartTicks(bar);
+  if (byBars) {
+    const next = step === 1 ? time.barStartTicks(bar + 1) : barStart;
+    return next < end ? next : undefined;
+  }
+  const beatTicks = time.beatTicksAt(barStart);
+  const chord =
+    step === 1 ? spans.at(firstFrom(spans, from + 1)) : spans.slice(0, firstFrom(spans, from)).at(-1);
+  const beatStart = barStart + (beat - 1) * beatTicks;
+  const next =
+    step === 1
+      ? Math.min(time.barStartTicks(bar + 1), beatStart + beatTicks, chord?.startTicks ?? Infinity)
+      : Math.max(beatStart, chord?.startTicks ?? -Infinity);
+  return next < end ? Math.round(next) : undefined;
 }
 
 /** The beat nearest to a place in a bar, 0–1. */
-export function beatAt({ startTicks, endTicks, beats }: SheetBar, share: number): number {
+export function beatAt(
+  { startTicks, endTicks, beats }: Pick<SheetBar, 'startTicks' | 'endTicks' | 'beats'>,
+  share: number,
+): number {
   const beat = Math.min(beats - 1, Math.max(0, Math.floor(share * beats)));
   return Math.round(startTicks + (beat * (endTicks - startTicks)) / beats);
 }

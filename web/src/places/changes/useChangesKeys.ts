@@ -1,14 +1,15 @@
 import { useEffect, useRef, type RefObject } from 'react';
-import type { ChordSpanOfSong, TimeMap } from '@plundra/core/song';
+import type { TimeMap } from '@plundra/core/song';
 import { isTyping } from '../../shell/useGlobalKeys.ts';
-import type { SheetBar } from './sheetLayout.ts';
+import { stepFrom } from './sheetLayout.ts';
 import type { ChordEditing } from './useChordEditing.ts';
 
 interface Options extends Pick<
   ChordEditing,
   'spans' | 'place' | 'goTo' | 'copy' | 'paste' | 'drop' | 'shift' | 'nextDoubtful' | 'forget'
 > {
-  bars: readonly SheetBar[];
+  /** The last bar of the sheet. */
+  lastBar: number;
   field: RefObject<HTMLInputElement | null>;
   time: TimeMap;
 }
@@ -26,7 +27,7 @@ export function useChangesKeys(on: boolean, options: Options): void {
     if (!on) return;
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event)) return;
-      const { spans, bars, place, goTo, field, copy, paste, drop, shift, time, nextDoubtful, forget } =
+      const { spans, lastBar, place, goTo, field, copy, paste, drop, shift, time, nextDoubtful, forget } =
         latest.current;
       const key = event.key.toLowerCase();
       if (event.ctrlKey || event.metaKey) {
@@ -39,11 +40,7 @@ export function useChangesKeys(on: boolean, options: Options): void {
         shift(key === 'arrowright' ? beat : -beat);
       } else if (key === 'arrowright' || key === 'arrowleft') {
         const step = key === 'arrowright' ? 1 : -1;
-        const starts = event.shiftKey ? bars.map(({ startTicks }) => startTicks) : beatStarts(bars, spans);
-        const next =
-          step === 1
-            ? starts.find((ticks) => ticks > (place ?? -1))
-            : starts.findLast((ticks) => ticks < (place ?? Infinity));
+        const next = stepFrom(time, spans, place, step, event.shiftKey, lastBar);
         if (next !== undefined) goTo(next);
       } else if (key === 'delete' || key === 'backspace') drop();
       else if (key === 'escape') forget();
@@ -60,13 +57,4 @@ export function useChangesKeys(on: boolean, options: Options): void {
     window.addEventListener('keydown', onKey, { capture: true });
     return () => window.removeEventListener('keydown', onKey, { capture: true });
   }, [on]);
-}
-
-/** Every beat, and every chord wherever it starts, in order. */
-function beatStarts(bars: readonly SheetBar[], spans: readonly ChordSpanOfSong[]): number[] {
-  const starts = new Set(spans.map(({ startTicks }) => startTicks));
-  for (const { startTicks, endTicks, beats } of bars)
-    for (let beat = 0; beat < beats; beat++)
-      starts.add(Math.round(startTicks + (beat * (endTicks - startTicks)) / beats));
-  return [...starts].sort((a, b) => a - b);
 }

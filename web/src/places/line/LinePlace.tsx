@@ -15,6 +15,7 @@ import { Button, Select } from '../../controls/index.tsx';
 import { placedOwnChords, usePlacedChords } from '../../canvas/chordRow.ts';
 import { later } from '../../song/later.tsx';
 import { useSong } from '../../song/SongContext.tsx';
+import { waitingFor } from '../../song/waitingFor.ts';
 import { useRecording } from '../../shell/usePeaks.ts';
 import { partColours } from '../../theme/tokens.ts';
 import type { CanvasNote } from './canvasNote.ts';
@@ -367,6 +368,7 @@ function OpenPart({ partId }: { partId: string }) {
                   <Button style={{ marginLeft: 12 }} onClick={reading.cancel}>
                     Stop reading
                   </Button>
+                  {waitingFor(reading.status) && <p className="quiet">{waitingFor(reading.status)}</p>}
                 </>
               ) : reading.error ? (
                 <Alert

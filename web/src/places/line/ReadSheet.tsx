@@ -11,6 +11,7 @@ import {
 } from '@plundra/core/song';
 import { Button, InputNumber, Select, Slider } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
+import { waitingFor } from '../../song/waitingFor.ts';
 import { FIRST_SENSITIVITY, type ReadingUse, type ReadWish } from './useReading.ts';
 
 type Choice = MelodyKind | 'material' | 'chordal' | 'drums';
@@ -115,6 +116,7 @@ export function ReadSheet({
       {reading.status ? (
         <>
           <Progress percent={Math.round(reading.status.progress * 100)} status="active" />
+          {waitingFor(reading.status) && <p className="quiet">{waitingFor(reading.status)}</p>}
           <Button onClick={reading.cancel}>Stop reading</Button>
         </>
       ) : (

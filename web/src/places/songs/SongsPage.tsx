@@ -1,9 +1,11 @@
 import { useEffect, useRef, useState } from 'react';
 import {
+  AlertOutlined,
   CopyOutlined,
   DeleteOutlined,
   EditOutlined,
   FileAddOutlined,
+  HistoryOutlined,
   PlayCircleOutlined,
   PlusOutlined,
 } from '@ant-design/icons';
@@ -14,6 +16,10 @@ import type { SongSummary } from '@plundra/contract';
 import { keyName } from '@plundra/core/theory';
 import { api } from '../../api/client.ts';
 import { listenToServer } from '../../api/events.ts';
+import { BackupsDialog } from './BackupsDialog.tsx';
+import { BinDialog } from './BinDialog.tsx';
+import { FaultsDialog } from './FaultsDialog.tsx';
+import { SafetyNotes } from './SafetyNotes.tsx';
 
 const SONGS = ['songs'];
 
@@ -23,6 +29,7 @@ export function SongsPage() {
   const queries = useQueryClient();
   const songs = useQuery({ queryKey: SONGS, queryFn: api.songs });
   const [naming, setNaming] = useState<{ song: SongSummary | null; title: string } | null>(null);
+  const [open, setOpen] = useState<'bin' | 'backups' | 'faults' | null>(null);
   const midiInput = useRef<HTMLInputElement>(null);
   const reload = () => void queries.invalidateQueries({ queryKey: SONGS });
 
@@ -96,7 +103,8 @@ export function SongsPage() {
       const key = `removed-${song.id}`;
       notification.info({
         key,
-        title: `“${song.title}” was deleted`,
+        title: `“${song.title}” is in the bin`,
+        description: 'It can be brought back from there for 30 days.',
         duration: 12,
         actions: (
           <Button
@@ -159,6 +167,7 @@ export function SongsPage() {
             New song
           </Button>
         </div>
+        <SafetyNotes />
         <div style={{ marginTop: 28 }}>
           {songs.isPending && <Skeleton active paragraph={{ rows: 4 }} />}
           {songs.isError && (
@@ -251,7 +260,21 @@ export function SongsPage() {
             />
           )}
         </div>
+        <div className="songs-foot">
+          <Button type="text" icon={<DeleteOutlined />} onClick={() => setOpen('bin')}>
+            Bin
+          </Button>
+          <Button type="text" icon={<HistoryOutlined />} onClick={() => setOpen('backups')}>
+            Backups
+          </Button>
+          <Button type="text" icon={<AlertOutlined />} onClick={() => setOpen('faults')}>
+            Error log
+          </Button>
+        </div>
       </div>
+      <BinDialog open={open === 'bin'} onClose={() => setOpen(null)} />
+      <BackupsDialog open={open === 'backups'} onClose={() => setOpen(null)} />
+      <FaultsDialog open={open === 'faults'} onClose={() => setOpen(null)} />
       <Modal
         open={naming !== null}
         title={naming?.song ? 'Rename the song' : 'New song'}
