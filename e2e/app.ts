@@ -1,5 +1,5 @@
 /** The running application in Debian's Chromium, on a data folder of its own. */
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type Browser, type BrowserContext, type Page } from 'playwright-core';
@@ -14,30 +14,43 @@ export interface RunningApp {
   page: Page;
   /** What the page reported as errors; a test that ends with any fails. */
   errors: string[];
+  stopServer(): Promise<void>;
+  startServer(): Promise<void>;
   restartServer(): Promise<void>;
   newPage(): Promise<Page>;
   close(): Promise<void>;
 }
 
-async function launch(): Promise<Browser> {
-  return chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--autoplay-policy=no-user-gesture-required',
-      // A beeping microphone that needs no permission.
-      '--use-fake-device-for-media-stream',
-      '--use-fake-ui-for-media-stream',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-      '--no-first-run',
-    ],
+const EXECUTABLE = '/usr/bin/chromium';
+const ARGS = [
+  '--no-sandbox',
+  '--autoplay-policy=no-user-gesture-required',
+  // A beeping microphone that needs no permission.
+  '--use-fake-device-for-media-stream',
+  '--use-fake-ui-for-media-stream',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--no-first-run',
+];
+
+const launch = (): Promise<Browser> => chromium.launch({ executablePath: EXECUTABLE, args: ARGS });
+
+/** A browser that keeps nothing for any address, as its user may set it. */
+export async function launchWithoutSiteData(profile: string): Promise<BrowserContext> {
+  mkdirSync(join(profile, 'Default'), { recursive: true });
+  const cookies = { profile: { default_content_setting_values: { cookies: 2 } } };
+  writeFileSync(join(profile, 'Default', 'Preferences'), JSON.stringify(cookies));
+  return chromium.launchPersistentContext(profile, {
+    executablePath: EXECUTABLE,
+    args: ARGS,
+    viewport: { width: 1280, height: 800 },
   });
 }
 
-async function openApp(browser: Browser): Promise<RunningApp> {
+async function openApp(browser: Browser, fill: (dataFolder: string) => void): Promise<RunningApp> {
   const dataFolder = mkdtempSync(join(tmpdir(), 'plundra-e2e-'));
+  fill(dataFolder);
   const start = (port: number) =>
     startServer({ dataFolder, webFolder: here('../web/dist'), demoFolder: here('../demo/data'), port });
   let server = await start(0);
@@ -62,6 +75,10 @@ async function openApp(browser: Browser): Promise<RunningApp> {
     page,
     errors,
     newPage,
+    stopServer: () => server.stop(),
+    async startServer() {
+      server = await start(port);
+    },
     async restartServer() {
       await server.stop();
       await new Promise((resolve) => setTimeout(resolve, 1200));
@@ -79,7 +96,11 @@ async function openApp(browser: Browser): Promise<RunningApp> {
  * A running application for each test of a file; one whose page reported an error fails. What it hands out is always that
  * of the running test.
  */
-export function appForEachTest(prepare: (page: Page) => Promise<void> = async () => {}): RunningApp {
+export function appForEachTest(
+  prepare: (page: Page) => Promise<void> = async () => {},
+  /** Puts something into the data folder before the server starts. */
+  fill: (dataFolder: string) => void = () => undefined,
+): RunningApp {
   let browser: Browser;
   let app: RunningApp;
   beforeAll(async () => {
@@ -87,7 +108,7 @@ export function appForEachTest(prepare: (page: Page) => Promise<void> = async ()
   });
   afterAll(() => browser.close());
   beforeEach(async () => {
-    app = await openApp(browser);
+    app = await openApp(browser, fill);
     await prepare(app.page);
   });
   afterEach(async () => {
@@ -107,6 +128,8 @@ export function appForEachTest(prepare: (page: Page) => Promise<void> = async ()
     get errors() {
       return app.errors;
     },
+    stopServer: () => app.stopServer(),
+    startServer: () => app.startServer(),
     restartServer: () => app.restartServer(),
     newPage: () => app.newPage(),
     close: () => app.close(),

@@ -25,7 +25,7 @@ describe('songs', () => {
     await page.getByRole('button', { name: 'Duplicate Pier seven' }).click();
     await page.getByRole('link', { name: 'Pier seven (copy)' }).waitFor();
     await page.getByRole('button', { name: 'Delete Pier seven', exact: true }).click();
-    await page.getByText('“Pier seven” was deleted').waitFor();
+    await page.getByText('“Pier seven” is in the bin').waitFor();
     await expect.poll(() => page.getByRole('link', { name: 'Pier seven', exact: true }).count()).toBe(0);
     await page.getByRole('button', { name: 'Undo' }).click();
     await page.getByRole('link', { name: 'Pier seven', exact: true }).waitFor();

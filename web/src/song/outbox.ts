@@ -2,9 +2,13 @@
  * Steps that are not saved yet, in the browser's own database: they outlive the window they were made in. Each is marked
  * with its window; a window that lives holds a lock of its name, so what belongs to none is taken over by the next page
  * that opens. Sending a step twice is harmless, the server knows it by its request.
+ *
+ * The database writes behind what happens. A page that goes therefore also leaves a note of what waits in the browser's
+ * small storage, which is written at once.
  */
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { StepKeeper, WaitingStep } from './songSession.ts';
+import { browserMemory } from './storage.ts';
 
 interface KeptStep extends WaitingStep {
   /** Given by the database, in the order of keeping. */
@@ -52,25 +56,22 @@ export const outboxWorks = {
   },
 };
 
-/** One after the other, so that what is dropped was kept before. */
-let turn: Promise<unknown> = Promise.resolve();
-function inTurn(work: (steps: IDBPDatabase<Outbox>) => Promise<unknown>): void {
-  turn = turn.then(async () => {
-    try {
-      const open = await database();
-      if (open) await work(open);
-    } catch {
-      failed();
-    }
-  });
+let ready: IDBPDatabase<Outbox> | undefined;
+void database().then((open) => (ready = open));
+
+/** At once where the database is open; its transactions keep the order in which they were begun. */
+function write(work: (steps: IDBPDatabase<Outbox>) => Promise<unknown>): void {
+  const run = (open: IDBPDatabase<Outbox> | undefined) => open && work(open).catch(failed);
+  if (ready) void run(ready);
+  else void database().then(run);
 }
 
 export const outbox: StepKeeper = {
   keep: (songId, { requestId, step }) =>
-    inTurn((open) => open.add('steps', { songId, windowId, requestId, step })),
+    write((open) => open.add('steps', { songId, windowId, requestId, step })),
   drop(requestIds) {
     if (requestIds.length === 0) return;
-    inTurn(async (open) => {
+    write(async (open) => {
       const change = open.transaction('steps', 'readwrite');
       for (const requestId of requestIds) {
         const order = await change.store.index('requestId').getKey(requestId);
@@ -81,35 +82,89 @@ export const outbox: StepKeeper = {
   },
 };
 
+const NOTE = 'plundra.left.';
+
+/** What waits as this page goes; nothing where nothing does. */
+export function leaveNote(waiting: ReadonlyMap<string, readonly WaitingStep[]>): void {
+  const note = waiting.size > 0 ? JSON.stringify([...waiting]) : null;
+  browserMemory.write(NOTE + windowId, note);
+}
+
+/** Notes of windows that live no more. */
+function takeNotes(living: ReadonlySet<string>): [string, WaitingStep[]][] {
+  return browserMemory.keys(NOTE).flatMap((key) => {
+    if (living.has(key.slice(NOTE.length))) return [];
+    const note = browserMemory.read(key);
+    browserMemory.write(key, null);
+    try {
+      return JSON.parse(note ?? '[]') as [string, WaitingStep[]][];
+    } catch {
+      return [];
+    }
+  });
+}
+
 /** Marks this window as living for as long as it does. */
 export function holdWindow(): void {
   void navigator.locks?.request(lockOf(windowId), () => new Promise(() => undefined)).catch(() => undefined);
 }
 
-/** Takes over the steps of windows that live no more, by song and in their order; of one song only, where one is named. */
-export async function claimSteps(songId?: string): Promise<Map<string, WaitingStep[]>> {
+/** Takes over the steps of windows that live no more, by song and in their order. */
+export async function claimSteps(): Promise<Map<string, WaitingStep[]>> {
   const claimed = new Map<string, WaitingStep[]>();
+  const claim = (songId: string, steps: readonly WaitingStep[]) => {
+    const before = claimed.get(songId) ?? [];
+    const known = new Set(before.map(({ requestId }) => requestId));
+    claimed.set(songId, [...before, ...steps.filter(({ requestId }) => !known.has(requestId))]);
+  };
+  const living = await livingWindows();
+  const open = await database();
   try {
-    const open = await database();
-    if (!open) return claimed;
-    const living = await livingWindows();
-    const change = open.transaction('steps', 'readwrite');
-    for (const kept of await change.store.getAll()) {
-      if ((songId !== undefined && kept.songId !== songId) || living.has(kept.windowId)) continue;
-      await change.store.put({ ...kept, windowId });
-      const { requestId, step } = kept;
-      claimed.set(kept.songId, [...(claimed.get(kept.songId) ?? []), { requestId, step }]);
+    const change = open?.transaction('steps', 'readwrite');
+    for (const kept of (await change?.store.getAll()) ?? []) {
+      if (living.has(kept.windowId)) {
+        if (kept.windowId !== windowId) watch(kept.windowId);
+        continue;
+      }
+      await change!.store.put({ ...kept, windowId });
+      claim(kept.songId, [{ requestId: kept.requestId, step: kept.step }]);
     }
-    await change.done;
+    await change?.done;
   } catch {
     failed();
+  }
+  // A note holds all that waited; what the database did not get any more goes into it now.
+  for (const [songId, steps] of takeNotes(living)) {
+    const known = new Set(claimed.get(songId)?.map(({ requestId }) => requestId));
+    for (const step of steps) if (!known.has(step.requestId)) outbox.keep(songId, step);
+    claim(songId, steps);
   }
   return claimed;
 }
 
+const watched = new Set<string>();
+const endListeners = new Set<() => void>();
+
+/** Somebody may only just be closing: its lock is had when it is gone. */
+function watch(other: string): void {
+  if (watched.has(other)) return;
+  watched.add(other);
+  void navigator.locks
+    .request(lockOf(other), () => {
+      watched.delete(other);
+      endListeners.forEach((listener) => listener());
+    })
+    .catch(() => undefined);
+}
+
+/** Hears when a window ends that had steps waiting. */
+export function onWindowEnd(listener: () => void): void {
+  endListeners.add(listener);
+}
+
 /** Windows that hold their lock. Where locks are not known only this one: a step that is sent twice is taken once. */
 async function livingWindows(): Promise<Set<string>> {
-  const held = (await navigator.locks?.query())?.held ?? [];
+  const held = (await navigator.locks?.query().catch(() => undefined))?.held ?? [];
   const prefix = lockOf('');
   const names = held.flatMap(({ name }) => (name?.startsWith(prefix) ? [name.slice(prefix.length)] : []));
   return new Set([...names, windowId]);

@@ -3,10 +3,11 @@
  * window leaves behind when it closes is sent by the next page that opens.
  */
 import { api } from '../api/client.ts';
+import { listenToServer } from '../api/events.ts';
 import { notice } from './notices.ts';
 import { afterPaint } from './afterPaint.ts';
 import { openSong } from './openSong.ts';
-import { claimSteps, holdWindow, outbox } from './outbox.ts';
+import { claimSteps, holdWindow, leaveNote, onWindowEnd, outbox } from './outbox.ts';
 import { SongSession, type WaitingStep } from './songSession.ts';
 
 interface Open {
@@ -46,22 +47,35 @@ export function openSession(songId: string): Promise<SongSession> {
   return promise;
 }
 
-async function begin(songId: string, claimed?: readonly WaitingStep[]): Promise<SongSession> {
+async function begin(songId: string): Promise<SongSession> {
+  let late = false;
+  const claiming = claim().then(() => late && sendWhatWasLeft());
+  await Promise.race([claiming, new Promise((resolve) => setTimeout(resolve, PATIENCE_MS))]);
+  late = true;
+  const kept = left.get(songId) ?? [];
   const known = sessions.get(songId);
   if (known) {
+    left.delete(songId);
+    known.session.takeOver(kept);
     await known.session.catchUp();
     return known.session;
   }
-  const kept = claimed ?? (await claimSteps(songId)).get(songId) ?? [];
   const document = await openSong(
     songId,
     kept.map(({ requestId }) => requestId),
   );
+  left.delete(songId);
   const session = new SongSession(document, api, { keeper: outbox, kept, explain: notice, soon: afterPaint });
   sessions.set(songId, { session, users: 0 });
   session.subscribe(update);
   update();
   return session;
+}
+
+/** Steps of windows that closed, by song: taken over by this one and not yet with a session. */
+const left = new Map<string, WaitingStep[]>();
+function leave(songId: string, steps: readonly WaitingStep[]): void {
+  left.set(songId, [...(left.get(songId) ?? []), ...steps]);
 }
 
 /** A screen shows the song; the answer is how to leave it. */
@@ -90,11 +104,19 @@ function update(): void {
   listeners.forEach((listener) => listener());
 }
 
+/** A browser whose database does not answer must not keep a song closed; what it holds comes when it comes. */
+const PATIENCE_MS = 800;
+
+async function claim(): Promise<void> {
+  for (const [songId, steps] of await claimSteps()) leave(songId, steps);
+}
+
 /** Sends what windows left behind that closed before it was saved. */
-export async function sendWhatWasLeft(): Promise<void> {
-  for (const [songId, kept] of await claimSteps()) {
+async function sendWhatWasLeft(): Promise<void> {
+  await claim();
+  for (const songId of [...left.keys()]) {
     try {
-      const session = await begin(songId, kept);
+      const session = await openSession(songId);
       const count = session.getSaving().waiting;
       if (count > 0)
         notice(
@@ -102,16 +124,20 @@ export async function sendWhatWasLeft(): Promise<void> {
         );
       update();
     } catch {
-      // The song is in the bin, or the server is away: the steps stay kept, for the next opening.
+      // The song is in the bin, or the server is away: tried again when either is back.
     }
   }
 }
 
 function sendLastWords(): void {
+  const waiting = new Map([...left]);
   for (const [songId, { session }] of sessions) {
     const request = session.lastWords();
-    if (request) api.leaveSteps(songId, request);
+    if (!request) continue;
+    waiting.set(songId, session.waitingSteps());
+    api.leaveSteps(songId, request);
   }
+  leaveNote(waiting);
 }
 
 /** Called once, when the page starts. */
@@ -123,5 +149,9 @@ export function keepWorkSafe(): void {
     sendLastWords();
     event.preventDefault();
   });
-  void sendWhatWasLeft();
+  const send = () => void sendWhatWasLeft();
+  const sendLeft = () => left.size > 0 && send();
+  onWindowEnd(send);
+  listenToServer((event) => event.type === 'songs' && sendLeft(), sendLeft);
+  send();
 }

@@ -260,6 +260,23 @@ describe('a song session', () => {
     expect(open(new FakeServer()).session.lastWords()).toBeUndefined();
   });
 
+  it('takes over what another window left, once', async () => {
+    const server = new FakeServer();
+    const { session, keeper } = open(server);
+    server.down = true;
+    session.apply('First', rename('first'));
+    session.close();
+    server.down = false;
+    const next = open(server, memory());
+    next.session.apply('Key', { type: 'song.set', patch: { key: { tonic: 'D', mode: 'minor' } } });
+    next.session.takeOver(keeper.steps);
+    next.session.takeOver(keeper.steps);
+    expect(next.session.getState().song.title).toBe('first');
+    await settled(next.session);
+    expect(server.state.song).toMatchObject({ title: 'first', key: { tonic: 'D' } });
+    expect(server.revision).toBe(2);
+  });
+
   it('has nothing to undo at the start', async () => {
     const { session } = open(new FakeServer());
     expect(await session.undo()).toBeUndefined();

@@ -152,6 +152,16 @@ export class SongSession {
   undo = (): Promise<HistoryItem | undefined> => this.stepBack('undo');
   redo = (): Promise<HistoryItem | undefined> => this.stepBack('redo');
 
+  /** Steps of a window that closed; they come behind those that wait here. */
+  takeOver(kept: readonly WaitingStep[]): void {
+    const known = new Set(this.queue.map(({ requestId }) => requestId));
+    const added = kept.filter(({ requestId }) => !known.has(requestId));
+    if (added.length === 0) return;
+    this.queue.push(...added.map((waiting) => ({ ...waiting, sent: true })));
+    this.replay();
+    void this.send();
+  }
+
   /** A step that this or another window took. */
   hear(event: Extract<ServerEvent, { type: 'song' }>): void {
     if (event.songId !== this.songId || this.closed) return;
@@ -184,6 +194,11 @@ export class SongSession {
     } catch (error) {
       this.failed(error, []);
     }
+  }
+
+  /** Steps that are not known to be saved. */
+  waitingSteps(): WaitingStep[] {
+    return this.queue.map(({ requestId, step }) => ({ requestId, step }));
   }
 
   /** What a page that goes should still send: the steps that wait, as far as a browser takes them along. */

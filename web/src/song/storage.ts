@@ -11,6 +11,14 @@ function from(kind: 'localStorage' | 'sessionStorage') {
         return null;
       }
     },
+    /** Keys that begin with a word. */
+    keys(prefix: string): string[] {
+      try {
+        return Object.keys(window[kind]).filter((key) => key.startsWith(prefix));
+      } catch {
+        return [];
+      }
+    },
     write(key: string, value: string | null): void {
       try {
         if (value === null) window[kind].removeItem(key);
