@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { writeMidi } from 'midi-file';
 import type { Page } from 'playwright-core';
-import type { SongDocument } from '@plundra/contract';
+import type { SongDocument } from '../contract/src/index.ts';
 import { describe, expect, it } from 'vitest';
 import { appForEachTest, launchWithoutSiteData, newSong, openDemo, saved } from './app.ts';
 

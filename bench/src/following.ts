@@ -65,10 +65,9 @@ export async function prepareFollowing(url: string): Promise<string> {
   ];
   const step = { kind: 'do', id: 'first', label: 'Fill', edit: { type: 'batch', edits } };
   await call(`/api/songs/${song.id}/steps`, {
-    requestId: 'first',
     clientId: 'bench',
     baseRevision: 0,
-    step,
+    steps: [{ requestId: 'first', step }],
   });
   return song.id;
 }

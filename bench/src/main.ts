@@ -1,6 +1,6 @@
 /**
- * `npm run bench [accuracy] [chordal] [chords] [retune] [speed] [screen] [--rounds N]`: without a word all of them; writes
- * docs/accuracy.md, docs/chordal.md, docs/chords.md, docs/correction.md and docs/speed.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
+ * `npm run bench [accuracy] [chordal] [chords] [retune] [speed] [screen] [trust] [--rounds N]`: without a word all of them; writes
+ * docs/accuracy.md, docs/chordal.md, docs/chords.md, docs/correction.md, docs/speed.md and docs/trust.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
  */
 import { writeFileSync } from 'node:fs';
 import { Calibration, measureClip, Scoreboard } from './accuracy.ts';
@@ -16,6 +16,8 @@ import { measureRetune, retunePage } from './retune.ts';
 import { measureScreen } from './screen.ts';
 import { measureSpeed } from './speed.ts';
 import { measureStretch } from './stretch.ts';
+import { measureTrust } from './trust/measure.ts';
+import { trustPage } from './trust/page.ts';
 import { accuracyPage, speedPage, type SetScores } from './pages.ts';
 
 const words = process.argv.slice(2).filter((word) => !word.startsWith('--') && !/^\d+$/.test(word));
@@ -69,3 +71,4 @@ if (wanted('speed') || wanted('screen')) {
   if (wanted('speed') && wanted('screen')) writeFileSync(page('speed'), speedPage(rows));
   console.log(speedPage(rows));
 }
+if (wanted('trust')) writeFileSync(page('trust'), trustPage(await measureTrust()));

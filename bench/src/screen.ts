@@ -211,10 +211,9 @@ export async function prepareSong(url: string, seconds: number, noteCount = NOTE
   };
   const step = { kind: 'do', id: 'first', label: 'Import', edit: { type: 'part.add', part, index: 0 } };
   await call('POST', `/api/songs/${song.id}/steps`, {
-    requestId: 'first',
     clientId: 'bench',
     baseRevision: 0,
-    step,
+    steps: [{ requestId: 'first', step }],
   });
   const result = (await call('GET', `/api/readings/${started.id as string}/result`))! as unknown as {
     contour: { f0Hz: number[] };

@@ -1,8 +1,10 @@
 import { fileURLToPath } from 'node:url';
 import { resolve } from 'node:path';
+import { backUp } from '@plundra/server';
 import {
   createRecordingStore,
   createSongStore,
+  needsUpgrade,
   openDatabase,
   openDataFolder,
   type RecordingStore,
@@ -15,6 +17,7 @@ export async function withDataFolder<T>(
 ): Promise<T> {
   const root = fileURLToPath(new URL('../..', import.meta.url));
   const folder = openDataFolder(resolve(process.env.PLUNDRA_DATA ?? `${root}data`));
+  if (needsUpgrade(folder)) await backUp(folder);
   const database = await openDatabase(folder);
   try {
     return await work({

@@ -1,3 +1,4 @@
+export { backUp } from './care/backups.ts';
 export {
   notesOf,
   readActivationsFile,

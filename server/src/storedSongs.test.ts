@@ -4,6 +4,7 @@ import Database from 'better-sqlite3';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { ErrorBody, SongDocument } from '@plundra/contract';
 import { songSchema, type Song } from '@plundra/core/song';
+import { needsUpgrade, openDataFolder } from './store/index.ts';
 import { request, startTestServer, takes, temporaryFolder, type TestServer } from './test/helpers.ts';
 
 const fixture = new URL('./test/fixtures/dataFolder1', import.meta.url).pathname;
@@ -78,6 +79,27 @@ describe('a data folder of the first release', () => {
     ({ body } = await read(id));
     expect(body.song).toEqual(before);
     expect(body.history.undone.map((entry) => entry.id)).toEqual(undone);
+  });
+
+  it('is copied before it is brought up to date', async () => {
+    const { body } = await server.json<{ backups: { name: string }[] }>('/api/backups');
+    expect(body.backups).toHaveLength(1);
+    const backup = new Database(`${folder.path}/backups/${body.backups[0].name}`, { readonly: true });
+    const columns = backup.prepare(`select name from pragma_table_info('songs')`).pluck().all();
+    backup.close();
+    expect(columns).toContain('snapshot');
+    const other = temporaryFolder();
+    cpSync(fixture, other.path, { recursive: true });
+    expect(needsUpgrade(openDataFolder(other.path))).toBe(true);
+    other.remove();
+    expect(needsUpgrade(openDataFolder(folder.path))).toBe(false);
+    // Also from there a song comes back as it was.
+    const { name } = body.backups[0];
+    const back = await server.post<SongDocument>(`/api/backups/${name}/restore`, {
+      songId: expected.songs.ferry,
+    });
+    const { id, title } = expected.ferry.song;
+    expect({ ...back.body.song, id, title }).toEqual(withoutAlien(expected.ferry.song));
   });
 
   it('keeps a deleted song in the bin', async () => {

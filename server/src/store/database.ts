@@ -1,7 +1,8 @@
-import { accessSync, constants, mkdirSync } from 'node:fs';
+import { accessSync, constants, existsSync, mkdirSync } from 'node:fs';
 import { join } from 'node:path';
+import Database from 'better-sqlite3';
 import knex, { type Knex } from 'knex';
-import { migrations } from './migrations.ts';
+import { migrationNames, migrations } from './migrations.ts';
 import { Problem } from './problem.ts';
 
 export interface DataFolder {
@@ -39,6 +40,22 @@ export const DATABASE_FILE = 'plundra.sqlite';
 /** Opens the database of a data folder and brings its tables up to date. */
 export const openDatabase = (folder: DataFolder): Promise<Knex> =>
   openDatabaseFile(join(folder.root, DATABASE_FILE));
+
+/** Whether opening would change its tables. */
+export function needsUpgrade(folder: DataFolder): boolean {
+  const filename = join(folder.root, DATABASE_FILE);
+  if (!existsSync(filename)) return false;
+  const database = new Database(filename, { readonly: true });
+  try {
+    const done = database.prepare('select count(*) from knex_migrations').pluck().get() as number;
+    return done < migrationNames.length;
+  } catch {
+    // Not even the list of what was done is there.
+    return true;
+  } finally {
+    database.close();
+  }
+}
 
 export async function openDatabaseFile(filename: string): Promise<Knex> {
   const database = knex({

@@ -1,5 +1,6 @@
 export {
   DATABASE_FILE,
+  needsUpgrade,
   openDatabase,
   openDatabaseFile,
   openDataFolder,

@@ -87,8 +87,10 @@ const all: Record<string, Knex.Migration> = {
   },
 };
 
+export const migrationNames = Object.keys(all).sort();
+
 export const migrations: Knex.MigrationSource<string> = {
-  getMigrations: () => Promise.resolve(Object.keys(all).sort()),
+  getMigrations: () => Promise.resolve(migrationNames),
   getMigrationName: (name) => name,
   getMigration: (name) => Promise.resolve(all[name]),
 };

@@ -7,14 +7,13 @@ import { onNotice } from '../song/notices.ts';
 import { fetchAhead } from '../song/openSong.ts';
 import { SongsPage } from '../places/songs/SongsPage.tsx';
 import { Failure } from './Failure.tsx';
+import { loadChanges, loadLine, loadTimeline } from './placeCode.ts';
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 30_000 } },
 });
 
-const line: RouteObject = {
-  lazy: async () => ({ Component: (await import('../places/line/LinePlace.tsx')).LinePlace }),
-};
+const line: RouteObject = { lazy: async () => ({ Component: await loadLine() }) };
 
 // The code of a song, that of its place and the song itself are fetched beside each other.
 const router = createBrowserRouter([
@@ -33,17 +32,13 @@ const router = createBrowserRouter([
       { index: true, element: <Navigate to="timeline" replace /> },
       {
         path: 'timeline',
-        lazy: async () => ({
-          Component: (await import('../places/timeline/TimelinePlace.tsx')).TimelinePlace,
-        }),
+        lazy: async () => ({ Component: await loadTimeline() }),
       },
       { path: 'line', ...line },
       { path: 'line/:partId', ...line },
       {
         path: 'changes',
-        lazy: async () => ({
-          Component: (await import('../places/changes/ChangesPlace.tsx')).ChangesPlace,
-        }),
+        lazy: async () => ({ Component: await loadChanges() }),
       },
     ],
   },

@@ -6,6 +6,7 @@ import { Outlet, useMatch, useParams } from 'react-router';
 import { followedSong } from '@plundra/core/arranging';
 import { createTimeMap, type Edit, type Song } from '@plundra/core/song';
 import { ApiError } from '../api/apiError.ts';
+import { api } from '../api/client.ts';
 import { listenToServer } from '../api/events.ts';
 import { Engine } from '../audio/engine.ts';
 import { beatClicks, countInBeats } from '../audio/metronome.ts';
@@ -22,6 +23,7 @@ import { useCorrections } from '../song/useCorrections.ts';
 import { useImport } from '../song/useImport.tsx';
 import { useRecorder } from '../song/useRecorder.tsx';
 import { Places } from './Places.tsx';
+import { loadAllPlaces } from './placeCode.ts';
 import { ShortcutSheet } from './ShortcutSheet.tsx';
 import { SongUnopened } from './SongUnopened.tsx';
 import { TopLine } from './TopLine.tsx';
@@ -61,6 +63,9 @@ function asFollowed(song: Song): Song {
   return made;
 }
 
+/** When the song is shown and nothing waits for it any more. */
+const PLACES_AHEAD_MS = 4000;
+
 const FIRST_LISTEN: ListenChoice = {
   mode: 'both',
   blend: 0.5,
@@ -76,6 +81,10 @@ function OpenSong({ session }: { session: SongSession }) {
   const { message } = App.useApp();
   const explain = useCallback((text: string) => void message.warning(text, 7), [message]);
   useEffect(() => showing(session), [session]);
+  useEffect(() => {
+    const timer = setTimeout(loadAllPlaces, PLACES_AHEAD_MS);
+    return () => clearTimeout(timer);
+  }, []);
   const state = useSyncExternalStore(session.subscribe, session.getState);
   const [listen, setListenState] = useState<ListenChoice>(FIRST_LISTEN);
   const [sheetOpen, setSheetOpen] = useState(false);
@@ -98,6 +107,13 @@ function OpenSong({ session }: { session: SongSession }) {
       ),
     [session],
   );
+  // A disk that is nearly full is said before anything is recorded on it.
+  const { data: health } = useQuery({ queryKey: ['health'], queryFn: api.health, staleTime: 60_000 });
+  const warning = health?.warning;
+  useEffect(() => {
+    if (warning) explain(warning);
+  }, [warning, explain]);
+
   const { song } = state;
   // Only a change of tempo or metre makes a new time map; everything drawn on the time axis depends on it.
   const { tempoMap, metreMap } = song;

@@ -49,7 +49,7 @@ export function openSession(songId: string): Promise<SongSession> {
 
 async function begin(songId: string): Promise<SongSession> {
   let late = false;
-  const claiming = claim().then(() => late && sendWhatWasLeft());
+  const claiming = claim().then(() => (late ? sendWhatWasLeft() : undefined));
   await Promise.race([claiming, new Promise((resolve) => setTimeout(resolve, PATIENCE_MS))]);
   late = true;
   const kept = left.get(songId) ?? [];

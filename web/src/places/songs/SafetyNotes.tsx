@@ -35,7 +35,7 @@ export function waitingText(songs: readonly WaitingSong[], keeps: boolean): stri
   const one = songs.length === 1 && songs[0].waiting === 1;
   if (!songs.some(({ offline }) => offline)) return `${what} ${one ? 'is' : 'are'} being saved.`;
   const until = keeps
-    ? 'Until then they are kept in this browser, also when you close it.'
+    ? `Until then ${one ? 'it is' : 'they are'} kept in this browser, also when you close it.`
     : 'Leave this window open until then.';
   return `${what} ${one ? 'waits' : 'wait'} for the server, which cannot be reached. ${until}`;
 }

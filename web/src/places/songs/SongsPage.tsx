@@ -16,6 +16,7 @@ import type { SongSummary } from '@plundra/contract';
 import { keyName } from '@plundra/core/theory';
 import { api } from '../../api/client.ts';
 import { listenToServer } from '../../api/events.ts';
+import { Mark } from '../../theme/Mark.tsx';
 import { BackupsDialog } from './BackupsDialog.tsx';
 import { BinDialog } from './BinDialog.tsx';
 import { FaultsDialog } from './FaultsDialog.tsx';
@@ -135,7 +136,7 @@ export function SongsPage() {
     <div className="songs-page">
       <div className="inner">
         <div className="brand">
-          <img src="/mark.svg" alt="" />
+          <Mark />
           <div>
             <h1>Plundra</h1>
             <span className="quiet">From what you sang and played to parts you can edit</span>
