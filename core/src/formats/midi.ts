@@ -5,6 +5,7 @@
 import { parseMidi, writeMidi, type MidiEvent } from 'midi-file';
 import { keyFromSignature, keySignature } from '../theory/index.ts';
 import { joinAll } from './bytes.ts';
+import { wholeMidi } from './midiChunks.ts';
 import { createMidiFitting, type MidiFitting } from './midiFitting.ts';
 import {
   LONGEST_NAME,
@@ -188,10 +189,10 @@ export function readMidi(
   createId: () => string,
   room: MidiRoom = { parts: MOST_PARTS, notes: MOST_NOTES_IN_SONG },
 ): MidiContents {
-  const file = parsedFile(bytes);
+  const fitting = createMidiFitting();
+  const file = parsedFile(bytes, fitting);
   const scale = TICKS_PER_QUARTER / file.header.ticksPerBeat!;
   const found = { title: undefined as string | undefined, key: null as Song['key'] };
-  const fitting = createMidiFitting();
   const tempos = new Map<number, TempoEntry>();
   const metres = new Map<number, MetreEntry>();
   const parts: NotePart[] = [];
@@ -245,7 +246,7 @@ export function readMidi(
   };
 }
 
-function parsedFile(bytes: Uint8Array): ReturnType<typeof parseMidi> {
+function parsedFile(bytes: Uint8Array, fitting: MidiFitting): ReturnType<typeof parseMidi> {
   if (bytes.length === 0)
     throw new MidiFormatError('This MIDI file is empty. Choose another file, or export it again.');
   if (!chunksAreWhole(bytes)) {
@@ -253,13 +254,17 @@ function parsedFile(bytes: Uint8Array): ReturnType<typeof parseMidi> {
       'This MIDI file ends in the middle of its data, so its notes would be incomplete. Export it again, or choose another file.',
     );
   }
+  const unreadable = new MidiFormatError(
+    'This is not a MIDI file that can be read: its data breaks off or follows no known order. Export it again as a standard MIDI file.',
+  );
+  const whole = wholeMidi(bytes);
+  if (!whole) throw unreadable;
+  if (whole.brokenTracks > 0) fitting.breakOff(whole.brokenTracks);
   let file: ReturnType<typeof parseMidi>;
   try {
-    file = parseMidi(bytes);
+    file = parseMidi(whole.bytes);
   } catch {
-    throw new MidiFormatError(
-      'This is not a MIDI file that can be read: its data breaks off or follows no known order. Export it again as a standard MIDI file.',
-    );
+    throw unreadable;
   }
   if (!file.header.ticksPerBeat) {
     throw new MidiFormatError(

@@ -159,6 +159,23 @@ describe('a MIDI file that holds what a song cannot', () => {
     expect(changed[0]).toMatch(/left out/);
   });
 
+  it('with a damaged track is taken up to the damage, and read in no time', () => {
+    const bytes = fileOf([], [...note(60), ...note(62), ...note(64)]);
+    // The length of the second event's time never ends.
+    const track = bytes.length - (4 + 6 * 4);
+    const spoiled = bytes.slice();
+    spoiled.fill(0xff, track + 8, track + 13);
+    const { parts, changed } = read(spoiled);
+    expect(parts[0].passages[0].notes.map(({ midi }) => midi)).toEqual([60]);
+    expect(changed).toEqual(['A track is damaged; it was taken up to the damage.']);
+  });
+
+  it('whose header counts other tracks than there are is taken with those', () => {
+    const bytes = fileOf([], note());
+    bytes[11] = 200;
+    expect(read(bytes).parts).toHaveLength(1);
+  });
+
   it('that fits says nothing', () => {
     expect(
       read(

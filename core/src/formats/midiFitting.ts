@@ -28,6 +28,8 @@ export interface MidiFitting {
   parts(parts: NotePart[], room: MidiRoom): NotePart[];
   /** Something lies behind the end of all songs. */
   leaveOutLate(): void;
+  /** So many tracks are spoiled from some place on. */
+  breakOff(tracks: number): void;
   changed(): string[];
 }
 
@@ -141,6 +143,12 @@ export function createMidiFitting(): MidiFitting {
       return lost > 0 ? fitting.filter(({ passages }) => passages.length > 0) : fitting;
     },
     leaveOutLate: () => void changed.add('What comes after bar 260,000 was left out: no song is that long.'),
+    breakOff: (tracks) =>
+      void changed.add(
+        tracks === 1
+          ? 'A track is damaged; it was taken up to the damage.'
+          : `${number(tracks)} tracks are damaged; they were taken up to the damage.`,
+      ),
     changed: () => [...changed],
   };
 }

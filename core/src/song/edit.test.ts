@@ -142,6 +142,52 @@ describe('edits', () => {
     expect(() => applyEdit(song(), edit)).toThrow(EditError);
   });
 
+  it('that adjust notes stop at the edges of what can be, and nothing moves', () => {
+    const adjust = (add: object, set: object = {}): Edit => ({
+      type: 'passage.adjust',
+      partId: 'flute',
+      passageId: 'p',
+      which: 'all',
+      add,
+      set,
+    });
+    for (const add of [
+      { startTicks: -1 },
+      { startTicks: 1e9 + 1 },
+      { midi: 68 },
+      { midi: -61 },
+      { velocity: 38 },
+      { velocity: -90 },
+    ])
+      expect(() => applyEdit(song(), adjust(add)), JSON.stringify(add)).toThrow(EditError);
+    for (const add of [{ startTicks: 1e9 }, { midi: 67 }, { midi: -60 }, { velocity: 37 }, { velocity: -89 }])
+      songSchema.parse(applyEdit(song(), adjust(add)).song);
+    const line = (add: object): Edit => ({ type: 'line.adjust', ...voice, which: ['a'], add, set: {} });
+    expect(() => applyEdit(song(), line({ seconds: -1.01 }))).toThrow(EditError);
+    expect(() => applyEdit(song(), line({ railSemitones: 68 }))).toThrow(EditError);
+  });
+
+  it('keep the order of notes that begin together, also when one is changed and changed back', () => {
+    const together = ['c', 'a', 'b'].map((id) => ({
+      id,
+      startTicks: 0,
+      lengthTicks: 9,
+      midi: 60,
+      velocity: 90,
+    }));
+    const sorted = [together[1], together[2], together[0]];
+    const before = songWith(notePart(sorted));
+    const edit: Edit = {
+      type: 'passage.notes',
+      partId: 'flute',
+      passageId: 'p',
+      remove: [],
+      put: [{ ...together[1], velocity: 1 }],
+    };
+    const { song: after, inverse } = applyEdit(before, edit);
+    expect(applyEdit(after, inverse).song).toEqual(before);
+  });
+
   it('refuse values a song cannot have', () => {
     expect(
       editSchema.safeParse({ type: 'song.set', patch: { tempoMap: [{ startTicks: 10, bpm: 90 }] } }).success,

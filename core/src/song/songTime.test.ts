@@ -155,6 +155,14 @@ describe('bars put into a song', () => {
     expect(chordsOf(changesOf(late))).toEqual(['0:G', '1:C', '2:D7', '3.75:G']);
   });
 
+  it('leave a passage as long as it is that ends where they are put in', () => {
+    // The passage of the keys ends with bar 4.
+    const longer = { ...song, tempoMap: [...song.tempoMap, { startTicks: 6 * BAR, bpm: 70 }] };
+    const after = done(planInsertion(longer, 5, 1), longer);
+    expect(after.tempoMap.at(-1)!.startTicks).toBe(7 * BAR);
+    expect(keysOf(after).passages[0].lengthTicks).toBe(3 * BAR);
+  });
+
   it('are nothing in a song that has nothing there', () => {
     expect(planInsertion(createSong('s', 'Song'), 1, 1)).toBeUndefined();
   });
