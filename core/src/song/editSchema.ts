@@ -6,7 +6,6 @@ import {
   followsSchema,
   idSchema,
   keySchema,
-  LONGEST_NAME,
   LONGEST_TITLE,
   lineNoteSchema,
   lineSchema,
@@ -17,6 +16,7 @@ import {
   MOST_NOTES,
   noteSchema,
   partSchema,
+  partShape,
   passageSchema,
   recordingPassageSchema,
   secondsSchema,
@@ -38,17 +38,8 @@ const stretchOfTime = { atTicks: ticksSchema, lengthTicks: ticksSchema.min(1) };
 
 /** Fields of a part that are set directly; which of them a part has depends on its kind. */
 const partPatchSchema = z
-  .object({
-    name: z.string().trim().min(1).max(LONGEST_NAME),
-    mark: z.string().min(1).max(2),
-    colour: z.number().int().min(0).max(9),
-    levelDb: z.number().min(-60).max(12),
-    pan: z.number().min(-1).max(1),
-    mute: z.boolean(),
-    solo: z.boolean(),
-    program: z.number().int().min(0).max(127),
-    material: z.enum(MATERIALS),
-  })
+  .object({ ...partShape, program: z.number().int().min(0).max(127), material: z.enum(MATERIALS) })
+  .omit({ id: true })
   .partial();
 
 const songPatchSchema = z

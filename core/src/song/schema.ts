@@ -210,7 +210,7 @@ export const followsSchema = z.object({
   writtenOver: z.array(changeSchema).max(MOST_CHORDS),
 });
 
-const partShape = {
+export const partShape = {
   id,
   name: z.string().trim().min(1).max(LONGEST_NAME),
   /** Two letters, so that colour is never the only code. */

@@ -8,5 +8,5 @@ export {
 } from './database.ts';
 export { asStorageProblem, Problem } from './problem.ts';
 export { createRecordingStore, type Inspection, type RecordingStore } from './recordingStore.ts';
-export { readBackedUpSong } from './songRows.ts';
-export { createSongStore, recordingsIn, type SongStore } from './songStore.ts';
+export { readBackedUpSong, recordingsIn } from './songRows.ts';
+export { createSongStore, type SongStore } from './songStore.ts';

@@ -142,3 +142,40 @@ function unreadable(error: unknown): unknown {
     `This song cannot be opened as it was saved last. ${error.message} Nothing of it was thrown away: open the last state that can be read as a copy, or save its raw data as a file.`,
   );
 }
+
+/** Names of recordings in a text. */
+export const recordingsIn = (text: string): Set<string> => new Set(text.match(/[0-9a-f]{64}/g));
+
+/** Everything that is stored of a song, line by line, each a JSON text. */
+export async function* rawRows(database: Knex, id: string): AsyncIterable<string> {
+  const line = (table: string, row: unknown) => `${JSON.stringify({ table, row })}\n`;
+  const song = await database('songs').where({ id }).first();
+  if (!song) throw songNotFound();
+  yield line('songs', song);
+  for (const [table, order] of [
+    ['snapshots', 'revision'],
+    ['steps', 'revision'],
+    ['history', 'position'],
+  ]) {
+    // One row at a time: together they can be larger than a text may be.
+    let after = -1;
+    for (;;) {
+      const row = (await database(table)
+        .where('song_id', id)
+        .where(order, '>', after)
+        .orderBy(order)
+        .first()) as Record<string, number> | undefined;
+      if (!row) break;
+      after = row[order];
+      yield line(table, row);
+    }
+  }
+}
+
+export function songNotFound(): Problem {
+  return new Problem(
+    404,
+    'song_not_found',
+    'This song is not here any more; it may have been deleted. Go back to the songs and choose another.',
+  );
+}

@@ -13,22 +13,20 @@ import {
   type SongSummary,
   type StepsRequest,
   type StepsResponse,
-  type TakenStep,
 } from '@plundra/contract';
-import {
-  createSong,
-  EDIT_VERSION,
-  EditError,
-  SongFormatError,
-  takeStep,
-  upgradeSong,
-  type Song,
-  type Step,
-  type Taken,
-} from '@plundra/core/song';
+import { createSong, EditError, SongFormatError, upgradeSong, type Song } from '@plundra/core/song';
 import { findEntry, writeHistory } from './historyRows.ts';
+import { knownRefusals, knownRequests, take, takenStep, writeStep, type TakenRow } from './stepRows.ts';
 import { asStorageProblem, Problem } from './problem.ts';
-import { lastReadable, loadSong, type LoadedSong, type SongRow } from './songRows.ts';
+import {
+  lastReadable,
+  loadSong,
+  rawRows,
+  recordingsIn,
+  songNotFound,
+  type LoadedSong,
+  type SongRow,
+} from './songRows.ts';
 
 /** A snapshot is due after so many steps, or so many bytes of them, or as many as the last snapshot has. */
 const SNAPSHOT_STEPS = 50;
@@ -43,13 +41,6 @@ const DAY_MS = 24 * 3600 * 1000;
 
 interface RequestRow {
   request_id: string;
-}
-
-/** A step that was taken, for those who hear of it. */
-export interface TakenRow {
-  requestId: string;
-  revision: number;
-  step: TakenStep;
 }
 
 export interface SongStore {
@@ -264,7 +255,7 @@ export function createSongStore(database: Knex): SongStore {
               continue;
             }
             try {
-              const made = await take(transaction, current, step);
+              const made = await take(transaction, current.state, step);
               const row = { requestId, revision: current.revision + 1, step: takenStep(step, made) };
               const bytes = await writeStep(transaction, id, row);
               await writeHistory(transaction, id, step, made);
@@ -300,94 +291,6 @@ export function createSongStore(database: Knex): SongStore {
         return { outcomes: result.outcomes, taken: result.taken };
       }),
   };
-}
-
-/** Names of recordings in a text. */
-export const recordingsIn = (text: string): Set<string> => new Set(text.match(/[0-9a-f]{64}/g));
-
-async function* rawRows(database: Knex, id: string): AsyncIterable<string> {
-  const line = (table: string, row: unknown) => `${JSON.stringify({ table, row })}\n`;
-  const song = await database('songs').where({ id }).first();
-  if (!song) throw songNotFound();
-  yield line('songs', song);
-  for (const [table, order] of [
-    ['snapshots', 'revision'],
-    ['steps', 'revision'],
-    ['history', 'position'],
-  ]) {
-    // One row at a time: together they can be larger than a text may be.
-    let after = -1;
-    for (;;) {
-      const row = (await database(table)
-        .where('song_id', id)
-        .where(order, '>', after)
-        .orderBy(order)
-        .first()) as Record<string, number> | undefined;
-      if (!row) break;
-      after = row[order];
-      yield line(table, row);
-    }
-  }
-}
-
-async function take(transaction: Knex, { state }: LoadedSong, step: Step): Promise<Taken> {
-  const entry = step.kind === 'do' ? undefined : await findEntry(transaction, state.song, step.id);
-  return takeStep(state, step, entry);
-}
-
-function takenStep(step: Step, { applied }: Taken): TakenStep {
-  return step.kind === 'do'
-    ? { kind: 'do', id: step.id, label: step.label, edit: applied }
-    : { kind: step.kind, id: step.id, edit: applied };
-}
-
-async function writeStep(
-  transaction: Knex,
-  songId: string,
-  { requestId, revision, step }: TakenRow,
-): Promise<number> {
-  const text = JSON.stringify(step);
-  await transaction('steps').insert({
-    song_id: songId,
-    revision,
-    request_id: requestId,
-    step: text,
-    version: EDIT_VERSION,
-    created_at: new Date().toISOString(),
-  });
-  return text.length;
-}
-
-/** The revisions to which requests have led. */
-async function knownRequests(
-  transaction: Knex,
-  songId: string,
-  { steps }: StepsRequest,
-): Promise<Map<string, number>> {
-  const rows = (await transaction('steps')
-    .where('song_id', songId)
-    .whereIn(
-      'request_id',
-      steps.map(({ requestId }) => requestId),
-    )
-    .select('request_id', 'revision')) as { request_id: string; revision: number }[];
-  return new Map(rows.map((row) => [row.request_id, row.revision]));
-}
-
-/** Requests that were refused once. */
-async function knownRefusals(
-  transaction: Knex,
-  songId: string,
-  { steps }: StepsRequest,
-): Promise<Map<string, string>> {
-  const rows = (await transaction('refusals')
-    .where('song_id', songId)
-    .whereIn(
-      'request_id',
-      steps.map(({ requestId }) => requestId),
-    )
-    .select('request_id', 'reason')) as { request_id: string; reason: string }[];
-  return new Map(rows.map((row) => [row.request_id, row.reason]));
 }
 
 const isSnapshotDue = ({ since, snapshotBytes }: LoadedSong) =>
@@ -431,14 +334,6 @@ function stale(revision: number): Problem {
     STALE_REVISION,
     'The song was changed in another window meanwhile. Your change is put on top of it.',
     { revision },
-  );
-}
-
-function songNotFound(): Problem {
-  return new Problem(
-    404,
-    'song_not_found',
-    'This song is not here any more; it may have been deleted. Go back to the songs and choose another.',
   );
 }
 
