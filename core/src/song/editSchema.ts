@@ -173,8 +173,8 @@ export function checkEdit(edit: Edit): Edit {
   const result = editSchema.safeParse(edit);
   if (result.success) return result.data;
   const [issue] = result.error.issues;
-  const where = issue.path.filter((step) => typeof step === 'string').join(' ');
-  throw new EditError(
-    `This cannot be kept in a song (${where || 'kind of change'}: ${issue.message}), so nothing was changed.`,
-  );
+  const where = issue.path.filter((step) => typeof step === 'string').join(' ') || 'the kind of change';
+  const what =
+    issue.code === 'too_big' || issue.code === 'too_small' ? 'out of range' : 'not as it should be';
+  throw new EditError(`This cannot be kept in a song (${where} is ${what}), so nothing was changed.`);
 }

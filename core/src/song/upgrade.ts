@@ -24,9 +24,9 @@ export function upgradeSong(stored: unknown): Song {
   if (typeof version === 'number' && version > SONG_SCHEMA_VERSION) throw newerRelease();
   const result = songSchema.safeParse(stored);
   if (result.success) return result.data;
-  const [issue] = result.error.issues;
+  const { path } = result.error.issues[0];
   throw new SongFormatError(
-    `Something in the data of this song is not as it should be (${issue.path.join(' ') || 'all of it'}: ${issue.message}).`,
+    `Something in its data is not as it should be (${path.length > 0 ? `at ${path.join(' ')}` : 'all of it'}).`,
   );
 }
 

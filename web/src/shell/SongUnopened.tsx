@@ -33,9 +33,11 @@ export function SongUnopened({ songId, error, onRetry }: Props) {
       status="warning"
       title="This song could not be opened"
       subTitle={
-        error instanceof ApiError
-          ? error.message
-          : 'Something unexpected is in its data. Reload the page; if that does not help, open a copy of the song.'
+        <p className="quiet unopened">
+          {error instanceof ApiError
+            ? error.message
+            : 'Something unexpected is in its data. Reload the page; if that does not help, open a copy of the song.'}
+        </p>
       }
       extra={
         <>

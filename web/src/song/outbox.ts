@@ -29,17 +29,21 @@ let works = true;
 const listeners = new Set<() => void>();
 
 function database(): Promise<IDBPDatabase<Outbox> | undefined> {
-  opened ??= openDB<Outbox>('plundra', 1, {
-    upgrade(made) {
-      const steps = made.createObjectStore('steps', { keyPath: 'order', autoIncrement: true });
-      steps.createIndex('requestId', 'requestId', { unique: true });
-    },
-  }).catch(() => {
+  opened ??= open().catch(() => {
     failed();
     return undefined;
   });
   return opened;
 }
+
+/** Rejects also where there is no database at all. */
+const open = async () =>
+  openDB<Outbox>('plundra', 1, {
+    upgrade(made) {
+      const steps = made.createObjectStore('steps', { keyPath: 'order', autoIncrement: true });
+      steps.createIndex('requestId', 'requestId', { unique: true });
+    },
+  });
 
 /** Steps live on in this window only; who shows that is told. */
 function failed(): void {

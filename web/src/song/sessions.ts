@@ -14,6 +14,8 @@ interface Open {
   session: SongSession;
   /** How many screens show it. */
   users: number;
+  /** It was shown and left, or is only there to send: it ends when all is saved. */
+  ends: boolean;
 }
 
 const sessions = new Map<string, Open>();
@@ -25,7 +27,8 @@ export interface WaitingSong {
   songId: string;
   title: string;
   waiting: number;
-  offline: boolean;
+  /** Why it does not go on: the server is away, or the song lies in the bin. */
+  held: 'offline' | 'gone' | null;
 }
 let waitingSongs: readonly WaitingSong[] = [];
 
@@ -66,7 +69,7 @@ async function begin(songId: string): Promise<SongSession> {
   );
   left.delete(songId);
   const session = new SongSession(document, api, { keeper: outbox, kept, explain: notice, soon: afterPaint });
-  sessions.set(songId, { session, users: 0 });
+  sessions.set(songId, { session, users: 0, ends: false });
   session.subscribe(update);
   update();
   return session;
@@ -80,26 +83,28 @@ function leave(songId: string, steps: readonly WaitingStep[]): void {
 
 /** A screen shows the song; the answer is how to leave it. */
 export function showing(session: SongSession): () => void {
-  const open = sessions.get(session.songId);
-  if (open?.session === session) open.users++;
-  else sessions.set(session.songId, { session, users: 1 });
+  const open = sessions.get(session.songId) ?? { session, users: 0, ends: false };
+  sessions.set(session.songId, open);
+  open.users++;
+  session.resume();
   return () => {
-    const left = sessions.get(session.songId);
-    if (left?.session === session) left.users--;
+    open.users--;
+    open.ends = true;
     update();
   };
 }
 
 function update(): void {
-  for (const [songId, { session, users }] of sessions)
-    if (users === 0 && !opening.has(songId) && session.isAtRest()) {
+  for (const [songId, { session, users, ends }] of sessions)
+    if (users === 0 && ends && !opening.has(songId) && session.isAtRest()) {
       session.close();
       sessions.delete(songId);
     }
   waitingSongs = [...sessions].flatMap(([songId, { session }]) => {
     const { waiting, saveState } = session.getSaving();
     const { title } = session.getState().song;
-    return waiting > 0 ? [{ songId, title, waiting, offline: saveState === 'offline' }] : [];
+    const held = saveState === 'offline' || saveState === 'gone' ? saveState : null;
+    return waiting > 0 ? [{ songId, title, waiting, held }] : [];
   });
   listeners.forEach((listener) => listener());
 }
@@ -122,6 +127,7 @@ async function sendWhatWasLeft(): Promise<void> {
         notice(
           `${count === 1 ? 'A change' : `${count} changes`} to “${session.getState().song.title}” from your last visit ${count === 1 ? 'is' : 'are'} being saved now.`,
         );
+      sessions.get(songId)!.ends = true;
       update();
     } catch {
       // The song is in the bin, or the server is away: tried again when either is back.

@@ -214,6 +214,13 @@ export class SongSession {
     return this.queue.length === 0 && !this.stepping;
   }
 
+  /** Goes on after it was ended. */
+  resume(): void {
+    if (!this.closed) return;
+    this.closed = false;
+    void this.look();
+  }
+
   /** Ends it at once; what waits stays kept. */
   close(): void {
     this.closed = true;

@@ -29,13 +29,34 @@ export function SafetyNotes() {
 
 /** "3 changes to “Ferry at Six” are being saved." */
 export function waitingText(songs: readonly WaitingSong[], keeps: boolean): string {
-  const what = songs
+  return [
+    sentence(songs, null, (one) => `${one ? 'is' : 'are'} being saved.`),
+    sentence(songs, 'offline', (one) => {
+      const until = keeps
+        ? `Until then ${one ? 'it is' : 'they are'} kept in this browser, also when you close it.`
+        : 'Leave this window open until then.';
+      return `${one ? 'waits' : 'wait'} for the server, which cannot be reached. ${until}`;
+    }),
+    sentence(
+      songs,
+      'gone',
+      (one) =>
+        `${one ? 'waits' : 'wait'} because the song is in the bin. Bring it back, and ${one ? 'it is' : 'they are'} saved.`,
+    ),
+  ]
+    .filter(Boolean)
+    .join(' ');
+}
+
+function sentence(
+  songs: readonly WaitingSong[],
+  held: WaitingSong['held'],
+  end: (one: boolean) => string,
+): string {
+  const these = songs.filter((song) => song.held === held);
+  if (these.length === 0) return '';
+  const what = these
     .map(({ waiting, title }) => `${waiting} ${waiting === 1 ? 'change' : 'changes'} to “${title}”`)
     .join(', ');
-  const one = songs.length === 1 && songs[0].waiting === 1;
-  if (!songs.some(({ offline }) => offline)) return `${what} ${one ? 'is' : 'are'} being saved.`;
-  const until = keeps
-    ? `Until then ${one ? 'it is' : 'they are'} kept in this browser, also when you close it.`
-    : 'Leave this window open until then.';
-  return `${what} ${one ? 'waits' : 'wait'} for the server, which cannot be reached. ${until}`;
+  return `${what} ${end(these.length === 1 && these[0].waiting === 1)}`;
 }
