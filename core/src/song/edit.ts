@@ -22,7 +22,7 @@ import {
   changeNotes,
   namedNotes,
 } from './noteChanges.ts';
-import type { Line, Part, Passage, Song } from './schema.ts';
+import type { Line, LineNote, Part, Passage, Song } from './schema.ts';
 import { insertionEdits, removalEdits } from './songTime.ts';
 
 /** What a song has that was never set. */
@@ -30,7 +30,8 @@ const UNSET = { followOff: false, chordKeys: [], sections: [] };
 
 export interface Applied {
   song: Song;
-  inverse: Edit;
+  /** Worked out when it is asked for: whoever only replays does not need it. */
+  readonly inverse: Edit;
 }
 
 /**
@@ -45,17 +46,28 @@ export function applyEdit(song: Song, edit: Edit): Applied {
 }
 
 function applyAll(song: Song, edits: readonly SimpleEdit[]): Applied {
-  const inverses: Edit[] = [];
+  const all: Applied[] = [];
   let current = song;
   for (const each of edits) {
     const applied = applySimple(current, each);
     current = applied.song;
-    inverses.push(applied.inverse);
+    all.push(applied);
   }
-  const flat = inverses
-    .reverse()
-    .flatMap((inverse) => (inverse.type === 'batch' ? inverse.edits : [inverse]));
-  return { song: current, inverse: { type: 'batch', edits: flat } };
+  return withInverse(current, () => ({
+    type: 'batch',
+    edits: all.reverse().flatMap(({ inverse }) => (inverse.type === 'batch' ? inverse.edits : [inverse])),
+  }));
+}
+
+/** The inverse is worked out once, at the first question. */
+function withInverse(song: Song, make: () => Edit): Applied {
+  let inverse: Edit | undefined;
+  return {
+    song,
+    get inverse() {
+      return (inverse ??= make());
+    },
+  };
 }
 
 function applySimple(song: Song, edit: SimpleEdit): Applied {
@@ -235,35 +247,44 @@ export const FIELDS_OF: Record<Passage['type'], readonly string[]> = {
 /** Where an edit needs a name that nothing will get. */
 const UNUSED_ID = 'none';
 
+/** All notes, those of `some` changed. */
+function adjusted<N>(all: readonly N[], some: readonly N[], change: (note: N) => N): N[] {
+  if (some === all) return all.map(change);
+  const changing = new Set(some);
+  return all.map((note) => (changing.has(note) ? change(note) : note));
+}
+
+const negated = <T extends Record<string, number | undefined>>(add: T): T =>
+  Object.fromEntries(Object.entries(add).map(([field, by]) => [field, by && -by])) as T;
+
 function adjustLine(song: Song, edit: EditOf<'line.adjust'>): Applied {
   const { part, passage, line } = findLine(song, edit);
   const before = namedNotes(line.notes, edit.which);
-  const put = before.map((note) => adjustLineNote(note, edit, line.tuningCents));
-  const { notes } = changeNotes(line.notes, { remove: [], put }, byStartSeconds);
+  const adjust = (note: LineNote) => adjustLineNote(note, edit, line.tuningCents);
+  const notes = adjusted(line.notes, before, adjust).sort(byStartSeconds);
   const place = { partId: edit.partId, passageId: edit.passageId };
-  const back = lineAdjustmentOf({ ...line, notes }, before);
-  return {
-    song: withPassage(song, part, { ...passage, line: { ...line, notes } }),
-    inverse: back
+  return withInverse(withPassage(song, part, { ...passage, line: { ...line, notes } }), () => {
+    const back = lineAdjustmentOf({ ...line, notes }, before);
+    return back
       ? { type: 'line.adjust', ...place, ...back }
-      : { type: 'line.notes', ...place, remove: [], put: [...before] },
-  };
+      : { type: 'line.notes', ...place, remove: [], put: [...before] };
+  });
 }
 
 function adjustPassage(song: Song, edit: EditOf<'passage.adjust'>): Applied {
   const { part, passage } = find(song, edit);
   if (passage.type !== 'notes') throw new EditError('A recording holds no notes of its own; edit its line.');
   const before = namedNotes(passage.notes, edit.which);
-  const put = before.map((note) => adjustNote(note, edit));
-  const { notes } = changeNotes(passage.notes, { remove: [], put }, byStartTicks);
+  const notes = adjusted(passage.notes, before, (note) => adjustNote(note, edit)).sort(byStartTicks);
   const place = { partId: edit.partId, passageId: edit.passageId };
-  const back = noteAdjustmentOf(notes, before);
-  return {
-    song: withPassage(song, part, { ...passage, notes }),
-    inverse: back
+  return withInverse(withPassage(song, part, { ...passage, notes }), () => {
+    // Whole numbers that were added are taken off again.
+    if (Object.keys(edit.set).length === 0) return { ...edit, add: negated(edit.add) };
+    const back = noteAdjustmentOf(notes, before);
+    return back
       ? { type: 'passage.adjust', ...place, ...back }
-      : { type: 'passage.notes', ...place, remove: [], put: [...before] },
-  };
+      : { type: 'passage.notes', ...place, remove: [], put: [...before] };
+  });
 }
 
 function sortedLine(line: Line): Line {

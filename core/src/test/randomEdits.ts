@@ -160,7 +160,7 @@ const GENERATORS: Generators = {
     partId: anyPart(song, random)?.id ?? 'gone',
     patch: one(random, [
       { name: ' Bass ' },
-      { levelDb: -whole(random, 0, 70) },
+      { levelDb: 0 - whole(random, 0, 70) },
       { pan: random() * 2 - 1, mute: true },
       { program: whole(random, 0, 128) },
       { material: 'guitar' },

@@ -116,14 +116,21 @@ async function claim(): Promise<void> {
   for (const [songId, steps] of await claimSteps()) leave(songId, steps);
 }
 
-/** Sends what windows left behind that closed before it was saved. */
-async function sendWhatWasLeft(): Promise<void> {
+let sending: Promise<void> | undefined;
+
+/** Sends what windows left behind that closed before it was saved; once at a time, so that it is said once. */
+function sendWhatWasLeft(): Promise<void> {
+  sending ??= sendEach().finally(() => (sending = undefined));
+  return sending;
+}
+
+async function sendEach(): Promise<void> {
   await claim();
-  for (const songId of [...left.keys()]) {
+  for (const [songId, steps] of [...left]) {
     try {
       const session = await openSession(songId);
-      const count = session.getSaving().waiting;
-      if (count > 0)
+      const count = steps.length;
+      if (session.getSaving().waiting > 0)
         notice(
           `${count === 1 ? 'A change' : `${count} changes`} to “${session.getState().song.title}” from your last visit ${count === 1 ? 'is' : 'are'} being saved now.`,
         );

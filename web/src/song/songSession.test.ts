@@ -328,8 +328,8 @@ describe('a song session', () => {
 
 describe('windows over a network that delays, repeats, reorders and loses', () => {
   it.each([
-    [2, 1000],
-    [3, 1000],
+    [2, 600],
+    [3, 600],
   ])('%i windows: all end equal, and every edit is taken or its refusal said', async (windows, schedules) => {
     let [applied, refused, closed] = [0, 0, 0];
     for (let seed = 1; seed <= schedules; seed++) {
