@@ -28,8 +28,12 @@ import {
   type SongRow,
 } from './songRows.ts';
 
-/** A snapshot is due after so many steps, or so many bytes of them, or as many as the last snapshot has. */
+/**
+ * A snapshot is due after so many steps, fewer in a large song (a step goes through as many bytes as the song has, and
+ * opening goes through all steps since); or after as many bytes of steps as the last snapshot has.
+ */
 const SNAPSHOT_STEPS = 50;
+const REPLAYED_BYTES = 20_000_000;
 const SNAPSHOT_BYTES = 1_000_000;
 /** Older snapshots, and the steps before them, go. */
 const KEPT_SNAPSHOTS = 3;
@@ -294,7 +298,9 @@ export function createSongStore(database: Knex): SongStore {
 }
 
 const isSnapshotDue = ({ since, snapshotBytes }: LoadedSong) =>
-  since.steps >= SNAPSHOT_STEPS || since.bytes >= Math.max(SNAPSHOT_BYTES, snapshotBytes);
+  since.steps >= SNAPSHOT_STEPS ||
+  since.steps * snapshotBytes >= REPLAYED_BYTES ||
+  since.bytes >= Math.max(SNAPSHOT_BYTES, snapshotBytes);
 
 const titleWith = (title: string, what: string) => `${title.slice(0, 180)} (${what})`;
 
