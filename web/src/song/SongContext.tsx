@@ -4,7 +4,8 @@ import type { Edit, SongState, TimeMap } from '@plundra/core/song';
 import type { Correction, CorrectionProgress, Corrections } from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
 import type { ListenChoice } from '../audio/playlist.ts';
-import type { Saving, SongSession } from './songSession.ts';
+import type { Saving } from './sessionTypes.ts';
+import type { SongSession } from './songSession.ts';
 
 export interface SongValue extends SongState {
   session: SongSession;

@@ -7,7 +7,7 @@
  * small storage, which is written at once.
  */
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
-import type { StepKeeper, WaitingStep } from './songSession.ts';
+import type { StepKeeper, WaitingStep } from './sessionTypes.ts';
 import { browserMemory } from './storage.ts';
 
 interface KeptStep extends WaitingStep {

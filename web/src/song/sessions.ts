@@ -8,7 +8,8 @@ import { notice } from './notices.ts';
 import { afterPaint } from './afterPaint.ts';
 import { openSong } from './openSong.ts';
 import { claimSteps, holdWindow, leaveNote, onWindowEnd, outbox } from './outbox.ts';
-import { SongSession, type WaitingStep } from './songSession.ts';
+import type { WaitingStep } from './sessionTypes.ts';
+import { SongSession } from './songSession.ts';
 
 interface Open {
   session: SongSession;

@@ -3,7 +3,8 @@ import { createSong, type Edit } from '@plundra/core/song';
 import { ApiError } from '../api/apiError.ts';
 import { simulate } from '../test/simulation.ts';
 import { SongServer } from '../test/songServer.ts';
-import { SongSession, type SessionServer, type StepKeeper, type WaitingStep } from './songSession.ts';
+import type { SessionServer, StepKeeper, WaitingStep } from './sessionTypes.ts';
+import { SongSession } from './songSession.ts';
 
 const rename = (title: string): Edit => ({ type: 'song.set', patch: { title } });
 

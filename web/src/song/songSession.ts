@@ -8,7 +8,6 @@
 import {
   MOST_STEPS,
   STALE_REVISION,
-  type HistoryEntry,
   type ServerEvent,
   type SongDocument,
   type StepsRequest,
@@ -24,53 +23,12 @@ import {
   takeStep,
   type Edit,
   type HistoryItem,
-  type Reversible,
   type SongState,
   type Step,
 } from '@plundra/core/song';
 import { ApiError } from '../api/apiError.ts';
-
-/** `gone`: the song was deleted elsewhere; what waits is kept. */
-export type SaveState = 'saved' | 'saving' | 'offline' | 'gone';
-
-export interface Saving {
-  saveState: SaveState;
-  /** Steps that are not saved yet. */
-  waiting: number;
-}
-
-export interface SessionServer {
-  /** `asked`: requests of which the answer says whether they are in the song. */
-  song(id: string, asked: readonly string[]): Promise<SongDocument>;
-  songRevision(id: string): Promise<number>;
-  sendSteps(id: string, request: StepsRequest): Promise<StepsResponse>;
-  historyEntry(id: string, entryId: string): Promise<HistoryEntry>;
-}
-
-/** A step on its way. */
-export interface WaitingStep {
-  requestId: string;
-  step: Step;
-}
-
-/** Where steps are kept until they are saved, so that they outlive the window. */
-export interface StepKeeper {
-  keep(songId: string, step: WaitingStep): void;
-  drop(requestIds: readonly string[]): void;
-}
-
-export interface SessionOptions {
-  keeper: StepKeeper;
-  /** Steps kept by a window that closed before they were saved. */
-  kept?: readonly WaitingStep[];
-  /** Says to the user what could not be done. */
-  explain(message: string): void;
-  clientId?: string;
-  /** When a new step may be sent: the page shows it first. */
-  soon?(action: () => void): void;
-  /** Does something after a while. */
-  later?(action: () => void, ms: number): void;
-}
+import { KnownEntries } from './knownEntries.ts';
+import type { SaveState, Saving, SessionOptions, SessionServer, WaitingStep } from './sessionTypes.ts';
 
 interface Queued extends WaitingStep {
   /** It may have arrived, or arrive yet: only the server can say what becomes of it. */
@@ -90,9 +48,7 @@ export class SongSession {
   private revision: number;
   private shown: SongState;
   private queue: Queued[] = [];
-  /** What steps changed: of the confirmed song, and as predicted for the queue. */
-  private readonly entries = new Map<string, Reversible>();
-  private predicted = new Map<string, Reversible>();
+  private readonly entries = new KnownEntries();
   /** The highest revision that is known to exist. */
   private newest: number;
   private saving: Saving = { saveState: 'saved', waiting: 0 };
@@ -228,9 +184,9 @@ export class SongSession {
 
   private take(step: Step): boolean {
     try {
-      const taken = takeStep(this.shown, step, this.entryOf(step.id));
+      const taken = takeStep(this.shown, step, this.entries.of(step.id));
       this.shown = taken.state;
-      this.predicted.set(step.id, { edit: taken.edit, inverse: taken.inverse });
+      this.entries.predict(step.id, taken);
     } catch (error) {
       if (!(error instanceof EditError)) throw error;
       this.options.explain(error.message);
@@ -251,9 +207,9 @@ export class SongSession {
       if (this.closed) return undefined;
       const item = nextInLine(this.shown.history, kind);
       if (!item) return undefined;
-      if (!this.entryOf(item.id)) {
+      if (!this.entries.of(item.id)) {
         try {
-          this.learn(item.id, await this.server.historyEntry(this.songId, item.id));
+          this.entries.learn(item.id, await this.server.historyEntry(this.songId, item.id));
         } catch (error) {
           this.options.explain(
             error instanceof ApiError && error.status > 0
@@ -280,24 +236,13 @@ export class SongSession {
     return result;
   }
 
-  private entryOf(entryId: string): Reversible | undefined {
-    return this.predicted.get(entryId) ?? this.entries.get(entryId);
-  }
-
-  private learn(entryId: string, { edit, inverse }: Reversible): void {
-    this.entries.delete(entryId);
-    this.entries.set(entryId, { edit, inverse });
-    const oldest = this.entries.keys().next().value;
-    if (this.entries.size > 2 * HISTORY_LIMIT && oldest !== undefined) this.entries.delete(oldest);
-  }
-
   /** The next revision of the confirmed song. */
   private confirm(step: TakenStep): void {
     const { song, inverse } = applyEdit(this.confirmed.song, step.edit);
     const { done, undone } = this.confirmed.history;
     this.revision++;
     if (step.kind === 'do') {
-      this.learn(step.id, { edit: step.edit, inverse });
+      this.entries.learn(step.id, { edit: step.edit, inverse });
       const item = { id: step.id, label: step.label };
       this.confirmed = { song, history: { done: [...done, item].slice(-HISTORY_LIMIT), undone: [] } };
       return;
@@ -307,7 +252,7 @@ export class SongSession {
       this.confirmed = { song, history: { done: done.slice(0, -1), undone: [...undone, item] } };
       return;
     }
-    this.learn(step.id, { edit: step.edit, inverse });
+    this.entries.learn(step.id, { edit: step.edit, inverse });
     this.confirmed = { song, history: { done: [...done, item], undone: undone.slice(0, -1) } };
   }
 
@@ -377,7 +322,7 @@ export class SongSession {
   /** A step of the queue with the edit that the server went through, where that is known here. */
   private confirmable({ step }: WaitingStep): TakenStep | undefined {
     if (step.kind === 'do') return { ...step, edit: step.edit };
-    const entry = this.entries.get(step.id);
+    const entry = this.entries.ofConfirmed(step.id);
     return entry && { kind: step.kind, id: step.id, edit: step.kind === 'undo' ? entry.inverse : entry.edit };
   }
 
@@ -448,10 +393,10 @@ export class SongSession {
   /** Puts the waiting steps on top of the confirmed song; those that do not fit any more go, with a word. */
   private replay(): void {
     let state = this.confirmed;
-    this.predicted = new Map();
+    this.entries.forgetPredictions();
     for (const waiting of [...this.queue]) {
       const { step } = waiting;
-      const entry = this.entryOf(step.id);
+      const entry = this.entries.of(step.id);
       if (step.kind !== 'do' && !entry) {
         // It goes on when it is known what should be taken back.
         void this.fetchEntry(step.id);
@@ -460,7 +405,7 @@ export class SongSession {
       try {
         const taken = takeStep(state, step, entry);
         state = taken.state;
-        this.predicted.set(step.id, { edit: taken.edit, inverse: taken.inverse });
+        this.entries.predict(step.id, taken);
       } catch (error) {
         if (!(error instanceof EditError)) throw error;
         if (!waiting.sent) this.refuse(waiting, `because the song was changed elsewhere: ${error.message}`);
@@ -476,7 +421,7 @@ export class SongSession {
     if (this.fetching.has(entryId)) return;
     this.fetching.add(entryId);
     try {
-      this.learn(entryId, await this.server.historyEntry(this.songId, entryId));
+      this.entries.learn(entryId, await this.server.historyEntry(this.songId, entryId));
       this.fetching.delete(entryId);
       this.replay();
     } catch (error) {

@@ -5,7 +5,8 @@
 import { createRandom, type Random } from '@plundra/core/signal';
 import { createSong, type Edit, type Note, type NotePart, type Song } from '@plundra/core/song';
 import { ApiError } from '../api/apiError.ts';
-import { SongSession, type SessionServer, type StepKeeper, type WaitingStep } from '../song/songSession.ts';
+import type { SessionServer, StepKeeper, WaitingStep } from '../song/sessionTypes.ts';
+import { SongSession } from '../song/songSession.ts';
 import { SongServer } from './songServer.ts';
 
 export interface SimulationSettings {

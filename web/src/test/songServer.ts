@@ -19,7 +19,7 @@ import {
   type Step,
 } from '@plundra/core/song';
 import { ApiError } from '../api/apiError.ts';
-import type { SessionServer } from '../song/songSession.ts';
+import type { SessionServer } from '../song/sessionTypes.ts';
 
 export type SongEvent = Extract<ServerEvent, { type: 'song' }>;
 
