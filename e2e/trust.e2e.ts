@@ -87,6 +87,21 @@ describe('leaving', () => {
   });
 });
 
+describe('steps that the first release kept in its window', () => {
+  it('are saved by this one after a reload', async () => {
+    const { page } = app;
+    await openDemo(page);
+    const id = idOf(page);
+    await page.evaluate((songId) => {
+      const edit = { type: 'song.set', patch: { title: 'Kept by the release before' } };
+      const step = { kind: 'do', id: 'old', label: 'Rename', edit };
+      sessionStorage.setItem(`plundra.unsaved.${songId}`, JSON.stringify([{ requestId: 'old-1', step }]));
+    }, id);
+    await page.reload();
+    await expect.poll(async () => (await songOf(id)).song.title).toBe('Kept by the release before');
+  });
+});
+
 describe('windows', () => {
   it('eight of them all save, and hear each other', async () => {
     const { page } = app;

@@ -8,7 +8,7 @@
  */
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { StepKeeper, WaitingStep } from './sessionTypes.ts';
-import { browserMemory } from './storage.ts';
+import { browserMemory, windowMemory } from './storage.ts';
 
 interface KeptStep extends WaitingStep {
   /** Given by the database, in the order of keeping. */
@@ -94,6 +94,21 @@ export function leaveNote(waiting: ReadonlyMap<string, readonly WaitingStep[]>):
   browserMemory.write(NOTE + windowId, note);
 }
 
+/** Where the first release kept the waiting steps of a song, in the storage of its window. */
+const FIRST_NOTE = 'plundra.unsaved.';
+
+function takeFirstNotes(): [string, WaitingStep[]][] {
+  return windowMemory.keys(FIRST_NOTE).flatMap((key): [string, WaitingStep[]][] => {
+    const note = windowMemory.read(key);
+    windowMemory.write(key, null);
+    try {
+      return [[key.slice(FIRST_NOTE.length), JSON.parse(note ?? '[]') as WaitingStep[]]];
+    } catch {
+      return [];
+    }
+  });
+}
+
 /** Notes of windows that live no more. */
 function takeNotes(living: ReadonlySet<string>): [string, WaitingStep[]][] {
   return browserMemory.keys(NOTE).flatMap((key) => {
@@ -138,7 +153,7 @@ export async function claimSteps(): Promise<Map<string, WaitingStep[]>> {
     failed();
   }
   // A note holds all that waited; what the database did not get any more goes into it now.
-  for (const [songId, steps] of takeNotes(living)) {
+  for (const [songId, steps] of [...takeFirstNotes(), ...takeNotes(living)]) {
     const known = new Set(claimed.get(songId)?.map(({ requestId }) => requestId));
     for (const step of steps) if (!known.has(step.requestId)) outbox.keep(songId, step);
     claim(songId, steps);
