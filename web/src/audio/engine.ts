@@ -181,10 +181,8 @@ export class Engine {
       if (loop && (from < loop.startSeconds || from >= loop.endSeconds)) from = loop.startSeconds;
       if (!record && from >= this.asked.endSeconds()) from = loop ? loop.startSeconds : 0;
       this.restSeconds = from;
-      // Notes planned before a stop must have passed before new ones begin.
       const before = countIn ? this.asked.countIn(from) : [];
-      const start =
-        Math.max(context.currentTime, this.notes.latest()) + START_DELAY_SECONDS + (before[0] ?? 0);
+      const start = context.currentTime + START_DELAY_SECONDS + (before[0] ?? 0);
       before.forEach((seconds, i) => this.click(start - seconds, i === 0));
       this.cycle = { contextSeconds: start, songSeconds: from };
       this.plannedUntil = from;
@@ -414,7 +412,7 @@ export class Engine {
     for (const { tone } of this.clicks) tone.stop(0);
     this.clicks = [];
     this.notes.forget();
-    this.sampler?.silenceAll(this.notes.latest() + 0.002);
+    this.sampler?.silenceAll();
     this.cycle = undefined;
     this.run++;
   }

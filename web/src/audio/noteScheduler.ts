@@ -17,15 +17,9 @@ interface SoundingNote extends TimedNote {
 
 export class NoteScheduler {
   private sounding: SoundingNote[] = [];
-  private latestSeconds = 0;
 
   /** @param voiceOf undefined while the sampler is not ready */
   constructor(private readonly voiceOf: (track: NoteTrack) => SamplerVoice | undefined) {}
-
-  /** Context time of the latest note or bend that is planned in the sampler. */
-  latest(): Seconds {
-    return this.latestSeconds;
-  }
 
   /** Plans what starts between two times of the song. */
   plan(tracks: readonly Track[], cycle: Cycle, from: Seconds, to: Seconds): void {
@@ -34,7 +28,7 @@ export class NoteScheduler {
       if (!voice) continue;
       for (const bend of track.bends) {
         if (bend.timeSeconds >= from && bend.timeSeconds < to)
-          voice.bend(bend.semitones, this.planned(contextTime(cycle, bend.timeSeconds)));
+          voice.bend(bend.semitones, contextTime(cycle, bend.timeSeconds));
       }
       for (
         let i = firstFrom(track.notes, from);
@@ -62,7 +56,7 @@ export class NoteScheduler {
         .map((note) => timed(cycle, note));
       const again = replan(planned, wanted, now, horizon);
       if (!again) continue;
-      for (const cut of again.cuts) voice.cut(this.planned(cut));
+      for (const cut of again.cuts) voice.cut(cut);
       this.sounding = this.sounding.filter(({ key }) => key !== track.key);
       for (const note of again.notes) this.strike(track.key, voice, note);
     }
@@ -91,13 +85,8 @@ export class NoteScheduler {
 
   private strike(key: string, voice: SamplerVoice, note: TimedNote & { velocity: number }): void {
     const { midi, velocity, onSeconds, offSeconds } = note;
-    voice.noteOn(midi, velocity, this.planned(onSeconds));
+    voice.noteOn(midi, velocity, onSeconds);
     this.sounding.push({ key, midi, onSeconds, offSeconds, ended: false, off: voice.noteOff });
-  }
-
-  private planned(contextSeconds: Seconds): Seconds {
-    this.latestSeconds = Math.max(this.latestSeconds, contextSeconds);
-    return contextSeconds;
   }
 }
 

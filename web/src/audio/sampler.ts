@@ -3,6 +3,7 @@ import { WorkletSynthesizer } from 'spessasynth_lib';
 import workletUrl from 'spessasynth_lib/dist/spessasynth_processor.min.js?url';
 import { fetchSound } from './fetchSound.ts';
 import { playableProgram } from './instruments.ts';
+import clockUrl from './samplerClock.js?url';
 
 const DRUM_CHANNEL = 9;
 const CHANNELS = 16;
@@ -23,19 +24,20 @@ export interface SamplerVoice {
 export interface Sampler {
   /** The voice of a key (a part's id), made at the first call; its program follows. */
   voice(key: string, program: number | 'drums', output: AudioNode): SamplerVoice;
-  /**
-   * Silence at once and for everything planned before `untilSeconds`: the sampler cannot take a planned note back,
-   * so the gate stays shut until the last of them has begun and been stopped.
-   */
-  silenceAll(untilSeconds: number): void;
+  /** Silence at once: stops what sounds and drops what is planned. */
+  silenceAll(): void;
 }
 
 interface Slot {
   synth: WorkletSynthesizer;
   channel: number;
   program: number | 'drums';
-  /** Between the channel and the part's own level. */
+  /**
+   * Between the channel and the part's own level. Silence shuts it by the context's own clock, before the sampler hears
+   * of it; the next note opens it.
+   */
   gate: GainNode;
+  shut: boolean;
   bent: boolean;
 }
 
@@ -44,6 +46,7 @@ export async function createSampler(context: AudioContext): Promise<Sampler> {
     '/sounds/instruments.sf3',
     'The sounds of the instruments could not be fetched, so notes stay silent. Check that the server runs, then try again.',
   );
+  await context.audioWorklet.addModule(clockUrl);
   await context.audioWorklet.addModule(workletUrl);
   const synths: WorkletSynthesizer[] = [];
   const slots = new Map<string, Slot>();
@@ -98,7 +101,7 @@ export async function createSampler(context: AudioContext): Promise<Sampler> {
       if (!slot) {
         const gate = context.createGain();
         gate.connect(output);
-        slot = { ...freeChannel(program === 'drums'), program, gate, bent: false };
+        slot = { ...freeChannel(program === 'drums'), program, gate, shut: false, bent: false };
         slots.set(key, slot);
         slot.synth.connectChannel(gate, slot.channel);
         setProgram(slot, program);
@@ -108,7 +111,11 @@ export async function createSampler(context: AudioContext): Promise<Sampler> {
       const { synth, channel } = slot;
       const held = slot;
       return {
-        noteOn: (midi, velocity, time) => synth.noteOn(channel, midi, velocity, { time }),
+        noteOn(midi, velocity, time) {
+          if (held.shut) held.gate.gain.setValueAtTime(1, Math.max(time, context.currentTime));
+          held.shut = false;
+          synth.noteOn(channel, midi, velocity, { time });
+        },
         noteOff: (midi, time) => synth.noteOff(channel, midi, { time }),
         bend(semitones, time) {
           held.bent = semitones !== 0;
@@ -124,18 +131,15 @@ export async function createSampler(context: AudioContext): Promise<Sampler> {
         },
       };
     },
-    silenceAll(untilSeconds) {
-      const now = context.currentTime;
+    silenceAll() {
       synths.forEach((synth) => synth.stopAll(true));
       for (const slot of slots.values()) {
         const { synth, channel, gate } = slot;
-        if (slot.bent) synth.pitchWheel(channel, 8192, { time: Math.max(now, untilSeconds) });
+        if (slot.bent) synth.pitchWheel(channel, 8192);
         slot.bent = false;
-        if (untilSeconds <= now) continue;
-        synth.controllerChange(channel, 120, 0, { time: untilSeconds });
-        gate.gain.cancelScheduledValues(now);
-        gate.gain.setTargetAtTime(0, now, GATE_SECONDS);
-        gate.gain.setValueAtTime(1, untilSeconds + GATE_SECONDS);
+        slot.shut = true;
+        gate.gain.cancelScheduledValues(context.currentTime);
+        gate.gain.setTargetAtTime(0, context.currentTime, GATE_SECONDS);
       }
     },
   };
