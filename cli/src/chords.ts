@@ -1,4 +1,4 @@
-import { chordSymbol } from '@plundra/core/theory';
+import { chordSymbol, tonicName } from '@plundra/core/theory';
 import { readChordsWithProgress } from './readWithProgress.ts';
 import { parseCommand, single } from './usage.ts';
 import { writeJson } from './writeJson.ts';
@@ -9,7 +9,7 @@ export async function chords(args: string[]): Promise<void> {
   const reading = await readChordsWithProgress(single(positionals, 'recording'));
   const [best] = reading.keys;
   await writeJson(values.out, {
-    key: best ? { tonic: best.key.tonic, mode: best.key.mode, confidence: best.confidence } : null,
+    key: best ? { tonic: tonicName(best.key), mode: best.key.mode, confidence: best.confidence } : null,
     chords: reading.chords.map(({ startSeconds, endSeconds, chord, confidence, alternatives }) => ({
       start: startSeconds,
       end: endSeconds,

@@ -4,7 +4,7 @@ import { writeFile } from 'node:fs/promises';
 import { decodeWhole, encodeWav } from '@plundra/core/formats';
 import { measurePitch, type Contour, type MelodyKind } from '@plundra/core/reading';
 import { applyPatches, createRetuner, type CorrectedNote } from '@plundra/core/retune';
-import { KEY_TONICS, type Key } from '@plundra/core/theory';
+import { keyNamed, type Key } from '@plundra/core/theory';
 import { readWithProgress } from './readWithProgress.ts';
 import { UsageError } from './usage.ts';
 
@@ -72,10 +72,9 @@ export async function writeCorrected(
 export function parseKey(text: string | undefined): Key | undefined {
   if (text === undefined) return undefined;
   const [tonic, mode] = text.split(':');
-  const known = KEY_TONICS.find((each) => each === tonic);
-  if (!known || (mode !== 'major' && mode !== 'minor'))
-    throw new UsageError(`--key is written like G:major or F#:minor, not “${text}”.`);
-  return { tonic: known, mode };
+  const key = mode === 'major' || mode === 'minor' ? keyNamed(tonic, mode) : undefined;
+  if (!key) throw new UsageError(`--key is written like G:major or F#:minor, not “${text}”.`);
+  return key;
 }
 
 export function parseNumber(name: string, text: string, low: number, high: number): number {

@@ -2,15 +2,10 @@ import { randomUUID } from 'node:crypto';
 import { writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { markOf, writeSongMidi } from '@plundra/core/formats';
-import { bendsFromContour, notesOfHits, type ReadNote } from '@plundra/core/reading';
+import { notesOfHits, type ReadNote } from '@plundra/core/reading';
 import { voiceChord } from '@plundra/core/theory';
-import {
-  createSong,
-  createTimeMap,
-  notesFromLine,
-  type NotePart,
-  type RecordingPassage,
-} from '@plundra/core/song';
+import { passageOfRecording } from '@plundra/core/arranging';
+import { createSong, createTimeMap, type NotePart, type RecordingPassage } from '@plundra/core/song';
 import {
   parseKind,
   readChordsWithProgress,
@@ -87,10 +82,9 @@ export async function midi(args: string[]): Promise<void> {
     startTicks: 0,
     recordingHash: '0'.repeat(64),
     offsetSeconds: 0,
-    durationSeconds: 0,
+    durationSeconds: line.notes.reduce((most, { endSeconds }) => Math.max(most, endSeconds), 0),
     line,
   };
-  const notes = notesFromLine(line, passage, time, randomUUID);
   const contour = reading.contour && {
     hopSeconds: reading.contour.hopSeconds,
     f0Hz: Float32Array.from(reading.contour.f0Hz),
@@ -108,12 +102,8 @@ export async function midi(args: string[]): Promise<void> {
     solo: false,
     passages: [
       {
-        type: 'notes',
         id: randomUUID(),
-        startTicks: 0,
-        lengthTicks: notes.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0),
-        notes,
-        ...(values.bends && contour && { bends: bendsFromContour(line, contour, passage, time) }),
+        ...passageOfRecording(passage, time, values.bends ? { contour } : {}),
       },
     ],
   };

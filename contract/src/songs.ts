@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { editSchema, keySchema, songSchema } from '@plundra/core/song';
+import { editSchema, fromOldShape, keySchema, songSchema } from '@plundra/core/song';
 
 const id = z.string().min(1).max(64);
 
@@ -19,6 +19,9 @@ export const songListSchema = z.object({ songs: z.array(songSummarySchema) });
 const historyItemSchema = z.object({ id, label: z.string() });
 
 /** What a step of the history changed, and how to take it back. */
+/** Steps that waited in a browser since an older release come in its shape. */
+const sentEdit = z.preprocess(fromOldShape, editSchema);
+
 export const historyEntrySchema = z.object({ id, label: z.string(), edit: editSchema, inverse: editSchema });
 export type HistoryEntry = z.infer<typeof historyEntrySchema>;
 
@@ -35,7 +38,7 @@ export type SongDocument = z.infer<typeof songDocumentSchema>;
 export const createSongRequestSchema = z.object({ title: z.string().trim().min(1).max(200) });
 
 export const stepSchema = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('do'), id, label: z.string().min(1).max(200), edit: editSchema }),
+  z.object({ kind: z.literal('do'), id, label: z.string().min(1).max(200), edit: sentEdit }),
   z.object({ kind: z.literal('undo'), id }),
   z.object({ kind: z.literal('redo'), id }),
 ]);

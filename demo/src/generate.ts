@@ -100,7 +100,7 @@ const sharpHighUp = (midi: number, random: () => number) => Math.max(0, midi - 7
 const ferryId = 'demo-ferry-at-six';
 const ferry: Song = {
   ...createSong(ferryId, 'Ferry at Six'),
-  key: { tonic: 'G', mode: 'major' },
+  key: { fifths: 1, mode: 'major' },
   tempoMap: [{ startTicks: 0, bpm: FERRY.bpm }],
   parts: [
     await recordingPart(
@@ -181,7 +181,7 @@ const ferry: Song = {
 const kettleId = 'demo-kettle-waltz';
 const kettle: Song = {
   ...createSong(kettleId, 'Kettle Waltz'),
-  key: { tonic: 'D', mode: 'minor' },
+  key: { fifths: -1, mode: 'minor' },
   tempoMap: [{ startTicks: 0, bpm: KETTLE.bpm }],
   metreMap: [{ startTicks: 0, beats: 3, unit: 4 }],
   parts: [

@@ -1,7 +1,7 @@
 /** The demo songs: shipped as song documents and recordings, put into the data folder when asked for. */
 import { createReadStream, existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { songSchema, type Song } from '@plundra/core/song';
+import { upgradeSong, type Song } from '@plundra/core/song';
 import type { Pool } from './readings/pool.ts';
 import { addRecording } from './recordings/addRecording.ts';
 import { Problem, type RecordingStore, type SongStore } from './store/index.ts';
@@ -27,9 +27,7 @@ export function createDemoSongs(
         'The demo songs are missing from this copy of Plundra. Get a complete copy, or start with a recording of your own.',
       );
     }
-    const documents = (JSON.parse(readFileSync(index, 'utf8')) as unknown[]).map((each) =>
-      songSchema.parse(each),
-    );
+    const documents = (JSON.parse(readFileSync(index, 'utf8')) as unknown[]).map((each) => upgradeSong(each));
     for (const file of readdirSync(folder)
       .filter((name) => name.endsWith('.flac'))
       .sort()) {

@@ -7,7 +7,7 @@ import {
   bassOf,
   chordOn,
   chordsOfKey,
-  KEY_TONICS,
+  keyOn,
   mod12,
   pitchClassesOf,
   scaleSteps,
@@ -62,7 +62,8 @@ export function compose(ensemble: Ensemble, seed: number, seconds: number, quick
   const [slowest, fastest] = TEMPI[metre];
   const bpm = slowest + (fastest - slowest) * random();
   const beatSeconds = 60 / bpm;
-  const key: Key = { tonic: pick(random, KEY_TONICS), mode: chance(random, 0.65) ? 'major' : 'minor' };
+  const tonic = Math.floor(random() * 12);
+  const key: Key = keyOn(tonic, chance(random, 0.65) ? 'major' : 'minor');
   const bars = Math.max(4, Math.floor((seconds - 0.6) / (beatSeconds * beatsInBar)));
   const start = 0.2 + 0.3 * random();
   const beatCount = bars * beatsInBar;
@@ -167,7 +168,7 @@ function addSpan(spans: Span[], from: number, to: number, chord: Chord): void {
 /** The dominant, with its raised third in minor and sometimes a seventh, or the subdominant. */
 function leadingHome(random: Random, key: Key): Chord {
   if (chance(random, 0.3)) return chordsOfKey(key)[3];
-  const root = mod12(tonicPitchClass(key.tonic) + 7);
+  const root = mod12(tonicPitchClass(key) + 7);
   return chordOn(root, chance(random, 0.4) ? ['1', '3', '5', 'b7'] : ['1', '3', '5'], key);
 }
 
@@ -183,9 +184,9 @@ function nextRoot(random: Random, key: Key, before: Chord | undefined): Chord {
   }
   if (before && r < 0.13 && key.mode === 'major')
     return pick(random, [
-      chordOn(tonicPitchClass(key.tonic) + 10, ['1', '3', '5'], key),
-      chordOn(tonicPitchClass(key.tonic) + 5, ['1', 'b3', '5'], key),
-      chordOn(tonicPitchClass(key.tonic) + 8, ['1', '3', '5'], key),
+      chordOn(tonicPitchClass(key) + 10, ['1', '3', '5'], key),
+      chordOn(tonicPitchClass(key) + 5, ['1', 'b3', '5'], key),
+      chordOn(tonicPitchClass(key) + 8, ['1', '3', '5'], key),
     ]);
   const weights = WEIGHTS[key.mode]
     .slice(0, triads.length)
@@ -198,7 +199,7 @@ function nextRoot(random: Random, key: Key, before: Chord | undefined): Chord {
 function colour(random: Random, key: Key, triad: Chord, sevenths: number): Chord {
   let degrees = [...triad.degrees];
   const root = pitchClassesOf(triad)[0];
-  const scale = scaleSteps(key).map((step) => mod12(step + tonicPitchClass(key.tonic)));
+  const scale = scaleSteps(key).map((step) => mod12(step + tonicPitchClass(key)));
   const fits = (semitones: number) => scale.includes(mod12(root + semitones));
   const plain = degrees.join(' ') === '1 3 5' || degrees.join(' ') === '1 b3 5';
   if (degrees.length === 3 && chance(random, sevenths)) degrees.push(fits(11) ? '7' : 'b7');
@@ -339,7 +340,7 @@ function bass({ random, at, spans, key }: Scene, gain: number): ArrangedPart {
         const goal = 28 + mod12(bassOf(next) - 28);
         midi =
           [goal - 2, goal - 1, goal + 2].find((each) =>
-            scaleSteps(key).includes(mod12(each - tonicPitchClass(key.tonic))),
+            scaleSteps(key).includes(mod12(each - tonicPitchClass(key))),
           ) ?? midi;
       }
       notes.push({
@@ -356,7 +357,7 @@ function bass({ random, at, spans, key }: Scene, gain: number): ArrangedPart {
 function melody({ random, at, spans, key }: Scene, gain: number): ArrangedPart {
   const notes: SampledNote[] = [];
   const scale = Array.from({ length: 30 }, (_, i) => 55 + i).filter((midi) =>
-    scaleSteps(key).includes(mod12(midi - tonicPitchClass(key.tonic))),
+    scaleSteps(key).includes(mod12(midi - tonicPitchClass(key))),
   );
   let place = Math.floor(scale.length / 2);
   const end = spans[spans.length - 1].to;

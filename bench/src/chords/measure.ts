@@ -1,6 +1,6 @@
 /** Chords, key and beats on arrangements that the method was not fitted on, with a reference library in the same run. */
 import { computeActivations, readChords } from '@plundra/core/reading';
-import { pitchClassOf, tonicPitchClass, type Key } from '@plundra/core/theory';
+import { pitchClassOf, tonicName, tonicPitchClass, type Key } from '@plundra/core/theory';
 import type { CalibrationRow } from '../accuracy.ts';
 import { chordClips, type ChordClip } from './clips.ts';
 import { loadChordReference } from './reference.ts';
@@ -44,7 +44,7 @@ export async function measureChords(rounds: number): Promise<ChordMeasures> {
   for await (const clip of testClips(rounds)) {
     const reading = readChords(clip.samples, computeActivations(clip.samples, { coarse: true }));
     const key = reading.keys.at(0)?.key;
-    add(ours, clip, reading.chords, key !== undefined && sameKey(clip.key, key.tonic, key.mode), {
+    add(ours, clip, reading.chords, key !== undefined && sameKey(clip.key, tonicName(key), key.mode), {
       beats: reading.tempo.beats,
       downbeats: reading.tempo.downbeats,
     });
@@ -135,7 +135,7 @@ function placeOf(group: string): number {
 }
 
 function sameKey(key: Key, tonic: string, mode: string): boolean {
-  return pitchClassOf(tonic) === tonicPitchClass(key.tonic) && mode === key.mode;
+  return pitchClassOf(tonic) === tonicPitchClass(key) && mode === key.mode;
 }
 
 function within(

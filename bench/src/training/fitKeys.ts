@@ -51,7 +51,7 @@ function inTwoModes({ mode }: Key, inputs: readonly number[]): number[] {
 }
 
 function sameKey(a: Key, b: Key): boolean {
-  return a.mode === b.mode && tonicPitchClass(a.tonic) === tonicPitchClass(b.tonic);
+  return a.mode === b.mode && tonicPitchClass(a) === tonicPitchClass(b);
 }
 
 function mean(values: readonly number[]): number {

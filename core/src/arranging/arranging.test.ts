@@ -54,7 +54,38 @@ describe('chords as notes', () => {
     expect(downs.map(({ midi }) => midi)).toEqual([40, 47, 52, 55, 59, 64]);
     const ups = notes.filter(({ startTicks }) => startTicks >= 480 && startTicks < 960);
     expect(ups.map(({ midi }) => midi)).toEqual([64, 59, 55, 52]);
-    expect(ups[0].velocity).toBeLessThan(downs[0].velocity);
+    // Down-strokes are stronger, most of all on the first beat; inner strings are lighter.
+    const lowest = (ticks: number) =>
+      notes.find(({ startTicks, midi }) => startTicks === ticks && midi === 40)!;
+    expect(lowest(0).velocity).toBeGreaterThan(lowest(960).velocity);
+    expect(ups[0].velocity).toBeLessThan(lowest(960).velocity);
+    expect(downs[0].velocity).toBeGreaterThan(downs[2].velocity);
+    expect(downs.at(-1)!.velocity).toBe(downs[0].velocity);
+  });
+
+  it('move in eighths in 6/8, and on every beat means the dotted quarter', () => {
+    const compound = createTimeMap({
+      ...createSong('s', 'Song'),
+      metreMap: [{ startTicks: 0, beats: 6, unit: 8 }],
+    });
+    const bar = [{ ...spans('Em')[0], endTicks: 2880 }];
+    const startsOf = (rhythm: 'beats' | 'strum') =>
+      chordNotes(bar, { ...settings, voicing: 'guitar', rhythm }, compound, ids());
+    expect([...new Set(startsOf('beats').map(({ startTicks }) => startTicks))]).toEqual([0, 1440]);
+    const strokes = [0, 480, 960, 1440, 1920, 2400].map((at) =>
+      startsOf('strum')
+        .filter(({ startTicks }) => startTicks >= at && startTicks < at + 480)
+        .map(({ midi }) => midi),
+    );
+    // Down, down, up; down, down, up.
+    expect(strokes.map((midis) => (midis[0] < midis[1] ? 'down' : 'up'))).toEqual([
+      'down',
+      'down',
+      'up',
+      'down',
+      'down',
+      'up',
+    ]);
   });
 
   it('are broken upwards and back', () => {
@@ -76,7 +107,7 @@ describe('chords as notes', () => {
 });
 
 describe('suggestions', () => {
-  const G: Key = { tonic: 'G', mode: 'major' };
+  const G: Key = { fifths: 1, mode: 'major' };
 
   it('put the dominant high before the tonic, and say why', () => {
     const found = suggestChords({ key: G, before: read('C'), here: read('Am'), after: read('G') });

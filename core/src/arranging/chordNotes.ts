@@ -1,6 +1,6 @@
 /** Chords into notes: voiced, led from chord to chord, in a rhythm. */
 import { voiceChord, type Voicing } from '../theory/index.ts';
-import type { ChordSpanOfSong, Note, TimeMap } from '../song/index.ts';
+import { TICKS_PER_QUARTER, type ChordSpanOfSong, type Note, type TimeMap } from '../song/index.ts';
 
 /** How a chord is played: held, on every beat, strummed in eighths, broken upwards, or when another part plays. */
 export const RHYTHMS = ['held', 'beats', 'strum', 'arpeggio', 'part'] as const;
@@ -31,6 +31,11 @@ const STRUM_TICKS = 27;
 const UP_STRINGS = 4;
 const UP_SOFTER = 14;
 const OFF_BEAT_SOFTER = 8;
+const DOWNBEAT_LOUDER = 6;
+/** Between the lowest and the highest string of a stroke the pick sinks in less. */
+const INNER_SOFTER = 5;
+/** Strums and arpeggios move in eighths, whatever the metre counts. */
+const EIGHTH_TICKS = TICKS_PER_QUARTER / 2;
 /** Struck chords are let go a little before the next. */
 const STRUCK_SHARE = 0.92;
 
@@ -57,8 +62,10 @@ export function chordNotes(
       midis.forEach((midi, i) => {
         const start = at + i * strum;
         const lengthTicks = Math.round(at + length - start);
+        const inner = strum > 0 && i > 0 && i < midis.length - 1 ? INNER_SOFTER : 0;
+        const own = Math.max(1, velocity - inner);
         if (lengthTicks > 0)
-          notes.push({ id: createId(), startTicks: Math.round(start), lengthTicks, midi, velocity });
+          notes.push({ id: createId(), startTicks: Math.round(start), lengthTicks, midi, velocity: own });
       });
     }
   }
@@ -95,35 +102,41 @@ function strokes(
         strum: 0,
       }));
   const result: Stroke[] = [];
-  const step = (at: number) => time.beatTicksAt(at) / (rhythm === 'beats' ? 1 : 2);
+  const step = (at: number) => (rhythm === 'beats' ? time.beatTicksAt(at) : EIGHTH_TICKS);
   let index = 0;
   for (let at = from; at < to - 1; index++) {
     // From the chord's start to the grid of the song, then along it.
     const beat = time.beatTicksAt(at);
     const { bar } = time.barAt(at);
     const inBar = at - time.barStartTicks(bar);
-    const next = Math.min(to, time.barStartTicks(bar) + (Math.floor(inBar / step(at) + 1e-6) + 1) * step(at));
+    const next = Math.min(
+      to,
+      time.barStartTicks(bar + 1),
+      time.barStartTicks(bar) + (Math.floor(inBar / step(at) + 1e-6) + 1) * step(at),
+    );
     const onBeat = Math.abs(inBar % beat) < 1;
     const length = next - at;
+    // The first beat of a bar is the strongest, then the others, then what lies between.
+    const softer = inBar < 1 ? -DOWNBEAT_LOUDER : onBeat ? 0 : OFF_BEAT_SOFTER;
     if (rhythm === 'beats')
       result.push({
         at,
         length: length * STRUCK_SHARE,
         midis: voiced,
-        velocity: loud(at === from ? 0 : OFF_BEAT_SOFTER),
+        velocity: loud(softer),
         strum: 0,
       });
     else if (rhythm === 'strum')
       result.push(
-        onBeat
-          ? { at, length, midis: voiced, velocity: loud(0), strum: STRUM_TICKS }
-          : {
+        isUpStroke(inBar, beat)
+          ? {
               at,
               length,
               midis: [...voiced].reverse().slice(0, UP_STRINGS),
               velocity: loud(UP_SOFTER),
               strum: STRUM_TICKS,
-            },
+            }
+          : { at, length, midis: voiced, velocity: loud(softer), strum: STRUM_TICKS },
       );
     else {
       const order = [...voiced, ...voiced.slice(1, -1).reverse()];
@@ -132,13 +145,20 @@ function strokes(
         at,
         length: Math.min(2 * length, to - at),
         midis: [midi],
-        velocity: loud(onBeat ? 0 : OFF_BEAT_SOFTER),
+        velocity: loud(softer),
         strum: 0,
       });
     }
     at = next;
   }
   return result;
+}
+
+/** The hand goes up on every second eighth of a beat, in dotted beats on the third. */
+function isUpStroke(inBarTicks: number, beatTicks: number): boolean {
+  const perBeat = Math.round(beatTicks / EIGHTH_TICKS);
+  const eighth = Math.round(inBarTicks / EIGHTH_TICKS);
+  return perBeat === 3 ? eighth % 3 === 2 : eighth % 2 === 1;
 }
 
 function joinEqual(notes: readonly Note[]): Note[] {

@@ -8,11 +8,12 @@ import {
   type RecordingPart,
   type Song,
 } from '../song/index.ts';
-import { parseChord, type Chord, type Key } from '../theory/index.ts';
+import { chordSymbol, parseChord, pitchClassesOf, type Chord, type Key } from '../theory/index.ts';
 import { followedSong, followNote, type FollowSettings } from './index.ts';
+import { clashes } from './follow.ts';
 
 const read = (text: string) => (parseChord(text) as { chord: Chord }).chord;
-const C: Key = { tonic: 'C', mode: 'major' };
+const C: Key = { fifths: 0, mode: 'major' };
 const root: FollowSettings = { aim: 'chord', way: 'root', bassOnBass: false };
 const nearest: FollowSettings = { aim: 'chord', way: 'nearest', bassOnBass: false };
 const go = (
@@ -49,7 +50,8 @@ describe('following the changes', () => {
 
   it('aims at the scale when asked to', () => {
     const scale: FollowSettings = { ...nearest, aim: 'scale' };
-    expect(go([60, 64, 67], 'C', 'Dm', scale)).toEqual([60, 64, 67]);
+    // E would rub against the F of D minor.
+    expect(go([60, 64, 67], 'C', 'Dm', scale)).toEqual([60, 65, 67]);
     // Over C minor the scale of C bends to E♭.
     expect(go([64], 'C', 'Cm', scale)).toEqual([63]);
   });
@@ -62,6 +64,43 @@ describe('following the changes', () => {
 
   it('only steps to the nearest where the old chord is not known', () => {
     expect(go([57, 61, 64], undefined, 'Cm', root)).toEqual([55, 60, 63]);
+  });
+
+  it('lands on notes of the chord from notes of a chord, and holds none against it: all pairs of chords and keys', () => {
+    const qualities = ['', 'm', '7', 'maj7', 'm7', 'm7b5', 'dim7', 'sus4', 'sus2', '6', 'm6', '9', 'aug'];
+    const chords = ['C', 'Db', 'E', 'Gb', 'A'].flatMap((name) =>
+      qualities.map((quality) => read(name + quality)),
+    );
+    chords.push(read('Db/F'), read('C/D'), read('Am7/G'));
+    const keys: (Key | null)[] = [C, { fifths: -5, mode: 'major' }, { fifths: 4, mode: 'minor' }, null];
+    let tried = 0;
+    for (const from of [...chords, undefined])
+      for (const to of chords)
+        for (const key of keys)
+          for (const aim of ['chord', 'scale'] as const)
+            for (const way of ['root', 'nearest'] as const) {
+              if (from && chordSymbol(from) === chordSymbol(to)) continue;
+              for (let midi = 60; midi < 72; midi++) {
+                const goes = followNote(midi, from, to, key, { aim, way, bassOnBass: false });
+                const ownNote = from && pitchClassesOf(from).includes(midi % 12);
+                const lands = pitchClassesOf(to).includes(((goes % 12) + 12) % 12);
+                tried++;
+                if (clashes(goes, to) || (ownNote && aim === 'chord' && !lands))
+                  throw new Error(
+                    `${midi} over ${from ? chordSymbol(from) : 'nothing'} to ${chordSymbol(to)}: ${goes} (${aim}, ${way})`,
+                  );
+              }
+            }
+    expect(tried).toBeGreaterThan(500_000);
+  });
+
+  it('moves what used to be held against the chord', () => {
+    const Db: Key = { fifths: -5, mode: 'major' };
+    // C over G♭ went to G♭ over D♭/F; C over F minor stayed over A7.
+    expect(go([60], 'Gb', 'Db/F', root, Db)[0] % 12).not.toBe(6);
+    expect(go([60], 'Fm', 'A7', { ...nearest, aim: 'scale' }, Db)).not.toEqual([60]);
+    // A short note may pass there.
+    expect(followNote(60, read('Gb'), read('Db/F'), Db, root, false) % 12).toBe(6);
   });
 
   it('changes nothing where the chord is the same or there is none', () => {

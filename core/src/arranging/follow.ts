@@ -33,7 +33,8 @@ export interface FollowSettings {
 }
 
 /**
- * Where a note goes.
+ * Where a note goes. Held notes never end a semitone from a note of the chord, unless they are one themselves; short ones
+ * may, as passing notes do.
  * @param from the chord it was written over; undefined: not known; null: none
  * @param to the chord that stands there now; undefined or null: nothing to follow, the note stays
  */
@@ -43,28 +44,41 @@ export function followNote(
   to: ChordOrNone | undefined,
   key: Key | null,
   settings: FollowSettings,
+  held = true,
 ): number {
   if (!to || (from && alike(from, to))) return midi;
-  if (!from) return inRange(stepTo(midi, targetsOf(to, key, settings.aim)));
+  const targets = (aim: Aim) => targetsOf(to, key, aim).filter((each) => !held || !clashes(each, to));
+  if (!from) return inRange(stepTo(midi, targets(settings.aim)));
   if (settings.bassOnBass && mod12(midi) === bassOf(from)) return inRange(stepTo(midi, [bassOf(to)]));
   const degree = from.degrees.find(
     (each) => mod12(midi) === mod12(pitchClassOf(from.root)! + semitonesOf(each)),
   );
   // A passing note leads through the scale of the key, or over what both know.
   const passing = degree === undefined;
-  if (settings.way === 'nearest') {
-    const targets = passing ? targetsOf(to, key, 'scale') : targetsOf(to, key, settings.aim);
-    return inRange(stepTo(midi, targets));
-  }
+  if (settings.way === 'nearest') return inRange(stepTo(midi, targets(passing ? 'scale' : settings.aim)));
   const travel = shortest(pitchClassOf(to.root)! - pitchClassOf(from.root)!);
   const travelled = midi + travel;
-  if (passing) return inRange(stepTo(travelled, targetsOf(to, key, 'scale')));
+  if (passing) return inRange(stepTo(travelled, targets('scale')));
   const counterpart = counterpartOf(degree, to);
   if (counterpart !== undefined) {
     const pitchClass = mod12(pitchClassOf(to.root)! + semitonesOf(counterpart));
     return inRange(stepTo(travelled, [pitchClass]));
   }
-  return inRange(stepTo(travelled, targetsOf(to, key, settings.aim)));
+  return inRange(stepTo(travelled, targets(settings.aim)));
+}
+
+/** What sounds with a chord: its notes and its bass. */
+function harmonyOf(chord: Chord): number[] {
+  return [...pitchClassesOf(chord), bassOf(chord)];
+}
+
+/** Whether a pitch class rubs against the chord: a semitone from one of its notes without being one. */
+export function clashes(pitchClass: number, chord: Chord): boolean {
+  const harmony = harmonyOf(chord);
+  return (
+    !harmony.includes(mod12(pitchClass)) &&
+    harmony.some((each) => Math.abs(shortest(each - pitchClass)) === 1)
+  );
 }
 
 /** The degree of a chord that does what another degree did: its third for a third, a sixth for a missing seventh. */

@@ -40,7 +40,10 @@ function followedPart(part: Part, changes: readonly Change[], key: Song['key'], 
   return part;
 }
 
-type Goes = (midi: number, ticks: number) => number;
+/** Shorter notes pass: they may lie beside a note of the chord. In ticks, a little less than a quarter. */
+const HELD_TICKS = 720;
+
+type Goes = (midi: number, ticks: number, lengthTicks: number) => number;
 
 /** Where a pitch goes over a pair of chords is worked out once: a part plays few pitches over each chord. */
 function rememberedGoes(changes: readonly Change[], key: Song['key'], follows: Follows): Goes {
@@ -50,7 +53,8 @@ function rememberedGoes(changes: readonly Change[], key: Song['key'], follows: F
     if (value === undefined) map.set(at, (value = make()));
     return value;
   };
-  return (midi, ticks) => {
+  return (midi, ticks, lengthTicks) => {
+    const held = lengthTicks >= HELD_TICKS;
     // Undefined where it is not known what it was written over.
     const from = changeAt(follows.writtenOver, ticks);
     const to = changeAt(changes, ticks);
@@ -59,7 +63,9 @@ function rememberedGoes(changes: readonly Change[], key: Song['key'], follows: F
       to,
       () => new Map<number, number>(),
     );
-    return inside(pitches, midi, () => followNote(midi, from?.chord, to?.chord, key, follows));
+    return inside(pitches, held ? midi : -1 - midi, () =>
+      followNote(midi, from?.chord, to?.chord, key, follows, held),
+    );
   };
 }
 
@@ -69,7 +75,7 @@ function followedNotes(passage: NotePassage, goes: Goes): NotePassage {
     notes: passage.notes.map((note) => {
       // A note that is struck a little early belongs to the chord it sounds in.
       const middle = passage.startTicks + note.startTicks + Math.min(note.lengthTicks / 2, 480);
-      return { ...note, midi: goes(note.midi, middle) };
+      return { ...note, midi: goes(note.midi, middle, note.lengthTicks) };
     }),
   };
 }
@@ -89,7 +95,9 @@ function followedLine(passage: RecordingPassage, goes: Goes, time: TimeMap): Rec
           originSeconds + startSeconds + Math.min(0.2, (endSeconds - startSeconds) / 2),
         );
         const rail = railMidi(note, line.tuningCents);
-        const to = goes(Math.round(rail), middle);
+        const lengthTicks =
+          time.ticksAt(originSeconds + endSeconds) - time.ticksAt(originSeconds + startSeconds);
+        const to = goes(Math.round(rail), middle, lengthTicks);
         if (to === Math.round(rail)) return note;
         return {
           ...note,

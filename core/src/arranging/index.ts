@@ -11,3 +11,10 @@ export {
   type Press,
   type TakePull,
 } from './chordKeys.ts';
+export {
+  isTiedToRecording,
+  notesOfRecording,
+  passageOfRecording,
+  planFollowing,
+  type FollowingPlan,
+} from './notesOfRecording.ts';

@@ -13,6 +13,7 @@ import {
   mod12,
   movement,
   pitchClassesOf,
+  parallelKey,
   pitchClassOf,
   sameSound,
   tonicPitchClass,
@@ -69,7 +70,7 @@ export function suggestChords({ key, before, here, after }: Place): Suggestion[]
     const falls = after && mod12(pitchClassOf(after.root)! - root) === 5;
     if (falls) {
       score += FALLING_FIFTH;
-      const home = pitchClassOf(after.root) === tonicPitchClass(key.tonic);
+      const home = pitchClassOf(after.root) === tonicPitchClass(key);
       reasons.push(home ? 'leads home' : 'leads to the next chord by a fifth');
     }
     const moved = voiced.length > 0 ? movement(voiced, voiceChord(chord, { voicing: 'close' }, voiced)) : 0;
@@ -85,10 +86,9 @@ export function suggestChords({ key, before, here, after }: Place): Suggestion[]
 }
 
 function candidatesFor(key: Key, after: ChordOrNone): Chord[] {
-  const tonic = tonicPitchClass(key.tonic);
-  const parallel: Key = { tonic: key.tonic, mode: key.mode === 'major' ? 'minor' : 'major' };
+  const tonic = tonicPitchClass(key);
   // Spelled in the key of the song, not in the one they come from.
-  const borrowed = chordsOfKey(parallel).map((chord) =>
+  const borrowed = chordsOfKey(parallelKey(key)).map((chord) =>
     chordOn(pitchClassOf(chord.root)!, chord.degrees, key),
   );
   const target = after ? pitchClassOf(after.root)! : tonic;

@@ -55,7 +55,7 @@ const song: Song = {
     } as never),
   ),
   title: 'Ferry at Six',
-  key: { tonic: 'G', mode: 'major' },
+  key: { fifths: 1, mode: 'major' },
   tempoMap: [
     { startTicks: 0, bpm: 92 },
     { startTicks: 9600, bpm: 87.5 },
@@ -163,16 +163,20 @@ describe('MIDI in', () => {
 
   it('brings pitch bend back within a cent', () => {
     const part = notePart([{ id: 'n', startTicks: 0, lengthTicks: 960, midi: 60, velocity: 80 }]);
-    const bends = [0, 0.25, -0.4, 1.5].map((semitones, i) => ({ startTicks: i * 100, semitones }));
-    const bent = { ...part, passages: [{ ...part.passages[0], bends }] } as Song['parts'][0];
-    const back = readMidi(writeSongMidi(songWith(bent)), ids()).parts[0].passages[0].bends!;
-    back.forEach((bend, i) => {
-      expect(bend.startTicks).toBe(bends[i].startTicks);
-      expect(Math.abs(bend.semitones - bends[i].semitones)).toBeLessThan(0.01);
+    const bends = [0.1, 0.25, -0.4, 1.5].map((semitones, i) => ({ afterTicks: i * 100, semitones }));
+    const [note] = part.passages[0].notes;
+    const straight = { ...note, id: 'm', startTicks: 960, midi: 62 };
+    const bent = notePart([{ ...note, bends }, straight]);
+    const back = readMidi(writeSongMidi(songWith(bent)), ids()).parts[0].passages[0].notes;
+    expect(back[0].bends!.map(({ afterTicks }) => afterTicks)).toEqual([0, 100, 200, 300]);
+    back[0].bends!.forEach(({ semitones }, i) => {
+      expect(Math.abs(semitones - bends[i].semitones)).toBeLessThan(0.01);
     });
-    expect(
-      readMidi(writeSongMidi(songWith(bent), { bends: false }), ids()).parts[0].passages[0].bends,
-    ).toBeUndefined();
+    // The next note is as it was, not bent as the one before it ended.
+    expect(back[1].bends).toBeUndefined();
+    const [plain] = readMidi(writeSongMidi(songWith(bent), { bends: false }), ids()).parts[0].passages[0]
+      .notes;
+    expect(plain.bends).toBeUndefined();
   });
 
   it('scales files of another resolution', () => {

@@ -3,7 +3,6 @@
  * a note part with name, program, level, pan, notes and pitch bends. Reading takes files of any resolution.
  */
 import { parseMidi, writeMidi, type MidiEvent } from 'midi-file';
-import { keyFromSignature, keySignature } from '../theory/index.ts';
 import { joinAll } from './bytes.ts';
 import { wholeMidi } from './midiChunks.ts';
 import { createMidiFitting, type MidiFitting } from './midiFitting.ts';
@@ -15,7 +14,8 @@ import {
   MOST_PARTS,
   MOST_TICKS,
   TICKS_PER_QUARTER,
-  type Bend,
+  channelBendsOf,
+  type ChannelBend,
   type MetreEntry,
   type Note,
   type NotePart,
@@ -123,7 +123,7 @@ function conductorTrack(song: Song): Timed[] {
   if (song.key) {
     const event = meta({
       type: 'keySignature',
-      key: keySignature(song.key),
+      key: song.key.fifths,
       scale: song.key.mode === 'minor' ? 1 : 0,
     });
     events.push({ ticks: 0, order: 1, event });
@@ -142,8 +142,8 @@ function partTrack(part: NotePart, channel: number, withBends: boolean): Timed[]
   if (part.kind === 'notes') at(0, 1, { type: 'programChange', channel, programNumber: part.program });
   controller(7, levelToController(part.levelDb));
   controller(10, panToController(part.pan));
-  const bends = withBends && part.passages.some((passage) => (passage.bends?.length ?? 0) > 0);
-  if (bends) {
+  const bends = withBends ? channelBendsOf(part) : [];
+  if (bends.length > 0) {
     controller(101, 0);
     controller(100, 0);
     controller(6, BEND_RANGE_SEMITONES);
@@ -156,11 +156,10 @@ function partTrack(part: NotePart, channel: number, withBends: boolean): Timed[]
       at(start, 4, { type: 'noteOn', channel, noteNumber: note.midi, velocity: note.velocity });
       at(start + note.lengthTicks, 2, { type: 'noteOff', channel, noteNumber: note.midi, velocity: 64 });
     }
-    if (!bends) continue;
-    for (const bend of passage.bends ?? []) {
-      const value = Math.round(Math.max(-1, Math.min(1, bend.semitones / BEND_RANGE_SEMITONES)) * FULL_WHEEL);
-      at(passage.startTicks + bend.startTicks, 3, { type: 'pitchBend', channel, value });
-    }
+  }
+  for (const { startTicks, semitones } of bends) {
+    const value = Math.round(Math.max(-1, Math.min(1, semitones / BEND_RANGE_SEMITONES)) * FULL_WHEEL);
+    at(startTicks, 3, { type: 'pitchBend', channel, value });
   }
   return events;
 }
@@ -223,8 +222,8 @@ export function readMidi(
           break;
         }
         case 'keySignature':
-          if (startTicks === 0)
-            found.key ??= keyFromSignature(event.key, event.scale === 1 ? 'minor' : 'major');
+          if (startTicks === 0 && Math.abs(event.key) <= 7)
+            found.key ??= { fifths: event.key, mode: event.scale === 1 ? 'minor' : 'major' };
           break;
         default:
           if ('channel' in event) channelEvent(channels, event, startTicks, createId);
@@ -291,7 +290,7 @@ interface ChannelState {
   parameter: [number, number];
   notes: Note[];
   sounding: Map<number, { startTicks: number; velocity: number }[]>;
-  bends: Bend[];
+  bends: ChannelBend[];
   lastTicks: number;
 }
 

@@ -71,10 +71,19 @@ describe('a MIDI file that holds what a song cannot', () => {
     const { parts } = read(
       fileOf(
         [],
-        [controller(101, 0), controller(100, 0), controller(6, 24), bend(-8192), bend(8191), ...note()],
+        [
+          controller(101, 0),
+          controller(100, 0),
+          controller(6, 24),
+          bend(-8192),
+          ...note(),
+          bend(8191),
+          ...note(),
+        ],
       ),
     );
-    expect(parts[0].passages[0].bends!.map(({ semitones }) => semitones)).toEqual([-24, 24]);
+    const bends = parts[0].passages[0].notes.flatMap((each) => each.bends ?? []);
+    expect(bends.map(({ semitones }) => semitones)).toEqual([-24, 24]);
   });
 
   it('with metres that cannot be counted keeps the one before, and halves those it can', () => {

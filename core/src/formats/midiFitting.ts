@@ -4,10 +4,10 @@
  */
 import {
   MOST_BEATS,
-  MOST_BENDS,
+  bendNotes,
   MOST_MAP_ENTRIES,
   MOST_NOTES,
-  type Bend,
+  type ChannelBend,
   type MetreEntry,
   type Note,
   type NotePart,
@@ -24,7 +24,7 @@ export interface MidiFitting {
   tempoMap(entries: TempoEntry[]): TempoEntry[];
   metreMap(entries: MetreEntry[]): MetreEntry[];
   /** Passages from tick 0 that hold all notes, at least one. */
-  passages(notes: Note[], bends: Bend[], createId: () => string): NotePassage[];
+  passages(notes: Note[], bends: ChannelBend[], createId: () => string): NotePassage[];
   parts(parts: NotePart[], room: MidiRoom): NotePart[];
   /** Something lies behind the end of all songs. */
   leaveOutLate(): void;
@@ -90,30 +90,21 @@ export function createMidiFitting(): MidiFitting {
       const sorted = notes.sort((a, b) => a.startTicks - b.startTicks || a.midi - b.midi);
       if (sorted.length > MOST_NOTES)
         changed.add('Tracks of very many notes were put into several passages.');
-      if (bends.length > MOST_BENDS)
-        changed.add(`Of very many pitch bends only ${number(MOST_BENDS)} were taken.`);
-      const step = Math.ceil(bends.length / MOST_BENDS);
-      const thinned = step > 1 ? bends.filter((_, i) => i % step === 0) : bends;
+      const bent = bends.length > 0 ? bendNotes(sorted, bends) : sorted;
       const passages: NotePassage[] = [];
       for (let from = 0; from < sorted.length; from += MOST_NOTES) {
-        const some = sorted.slice(from, from + MOST_NOTES);
+        const some = bent.slice(from, from + MOST_NOTES);
         const startTicks = from === 0 ? 0 : some[0].startTicks;
-        const until = sorted[from + MOST_NOTES]?.startTicks ?? Infinity;
-        const inPassage = <T extends { startTicks: number }>(each: T): T => ({
-          ...each,
-          startTicks: each.startTicks - startTicks,
-        });
-        const own = thinned
-          .filter((bend) => bend.startTicks >= startTicks && bend.startTicks < until)
-          .map(inPassage);
-        const held = startTicks === 0 ? some : some.map(inPassage);
+        const held =
+          startTicks === 0
+            ? some
+            : some.map((note) => ({ ...note, startTicks: note.startTicks - startTicks }));
         passages.push({
           type: 'notes',
           id: createId(),
           startTicks,
           lengthTicks: held.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0),
           notes: held,
-          ...(own.length > 0 && { bends: own }),
         });
       }
       return passages;

@@ -32,7 +32,6 @@ export {
   type NoteChange,
 } from './lineEditing.ts';
 export { propose, PROPOSAL_KINDS, type Proposal, type ProposalKind } from './proposals.ts';
-export { bendsFromContour } from './contourBends.ts';
 export {
   createOnsetReader,
   keptOnsets,

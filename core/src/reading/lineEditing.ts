@@ -41,7 +41,7 @@ export function joinNotes(notes: readonly LineNote[], contour: Contour): NoteCha
   const [first, ...rest] = ordered;
   const endSeconds = Math.max(...ordered.map((note) => note.endSeconds));
   const longest = ordered.reduce((a, b) => (lengthOf(b) > lengthOf(a) ? b : a));
-  const { target, ...played } = first;
+  const { target, namedMidi: _, ...played } = first;
   const joined: LineNote = {
     ...played,
     endSeconds,
@@ -49,6 +49,7 @@ export function joinNotes(notes: readonly LineNote[], contour: Contour): NoteCha
     velocity: Math.max(...ordered.map((note) => note.velocity)),
     confidence: SETTLED,
   };
+  if (longest.namedMidi !== undefined) joined.namedMidi = longest.namedMidi;
   const wanted = longest.target?.midi;
   const startSeconds = target?.startSeconds;
   if (wanted !== undefined || startSeconds !== undefined) {

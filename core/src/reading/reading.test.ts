@@ -1,12 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { midiToHz } from '../theory/index.ts';
-import { createTimeMap } from '../song/index.ts';
-import { lineNote, recordingPart, songWith } from '../test/songs.ts';
+import { lineNote } from '../test/songs.ts';
 import { createDifferenceFunction } from './differenceFunction.ts';
 import { writeCandidates, CANDIDATES } from './pitchCandidates.ts';
 import { READING_HZ } from './melodySettings.ts';
 import {
-  bendsFromContour,
   cutNote,
   drawNote,
   estimateTuning,
@@ -198,20 +196,5 @@ describe('measures', () => {
     expect(velocityOfLevel(-8)).toBe(127);
     expect(velocityOfLevel(-38)).toBe(40);
     expect(velocityOfLevel(-200)).toBe(1);
-  });
-
-  it('bend follows the contour inside a note and returns to zero after it', () => {
-    const part = recordingPart([lineNote('a', 0.5, 1.5, 60.1)]);
-    const contour = contourOf([0.5, 0], [0.5, 60], [0.5, 60.4], [1, 0]);
-    const bends = bendsFromContour(
-      part.passages[0].line!,
-      contour,
-      part.passages[0],
-      createTimeMap(songWith(part)),
-    );
-    expect(bends[0]).toMatchObject({ startTicks: 960, semitones: 0 });
-    expect(bends[1].startTicks).toBe(1920);
-    expect(bends[1].semitones).toBeCloseTo(0.4, 2);
-    expect(bends.at(-1)).toEqual({ startTicks: 2880, semitones: 0 });
   });
 });

@@ -20,6 +20,8 @@ export {
 } from './passage.ts';
 export { planPieces, type CorrectionPiece, type Recorded } from './pieces.ts';
 export { applyPatches, type Patch } from './render.ts';
+export { heardTime, type HeardTime } from './heardTime.ts';
+export { bendsOfNote, soundingNotes, type BendPoint, type SoundingNote } from './soundingNotes.ts';
 export { renderWanted, wantedOf, type Wanted } from './wanted.ts';
 export { createRetuner, type RetuneResult, type Retuner } from './retune.ts';
 export {

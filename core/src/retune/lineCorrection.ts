@@ -1,7 +1,8 @@
 /** What a line asks of the sound of its recording, how risky that is, and how far off it was. */
 import { median, quantile, type Cents, type Seconds } from '../signal/index.ts';
 import {
-  centsOff,
+  playedCentsOff,
+  soundingCentsOff,
   heardAt,
   soundingMidi,
   wantedSpan,
@@ -120,10 +121,8 @@ export function pitchFigures(
   line: Pick<Line, 'notes' | 'tuningCents'>,
   which: 'played' | 'sounding',
 ): LineFigures {
-  const cents = line.notes.map((note) => {
-    const off = centsOff({ ...note, target: undefined }, line.tuningCents);
-    return Math.abs(which === 'played' ? off : off * (1 - (note.target?.centre ?? 0)));
-  });
+  const off = which === 'played' ? playedCentsOff : soundingCentsOff;
+  const cents = line.notes.map((note) => Math.abs(off(note, line.tuningCents)));
   return {
     notes: cents.length,
     medianCents: cents.length > 0 ? median(cents) : 0,
@@ -145,7 +144,7 @@ export function wantsAnotherTake(
   if (line.notes.length < FEWEST_NOTES) return false;
   const off = line.notes.filter(
     (note, i) =>
-      Math.abs(centsOff({ ...note, target: undefined }, line.tuningCents)) > OFF_CENTS ||
+      Math.abs(playedCentsOff(note, line.tuningCents)) > OFF_CENTS ||
       Math.abs(gridDistanceSeconds[i] ?? 0) > OFF_SECONDS,
   );
   return off.length / line.notes.length > MOST_SHARE;

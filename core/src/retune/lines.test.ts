@@ -140,7 +140,7 @@ describe('two lines', () => {
 });
 
 describe('scale steps', () => {
-  const G = { tonic: 'G', mode: 'major' } as const;
+  const G = { fifths: 1, mode: 'major' } as const;
   it('go to the nearest note of the scale', () => {
     expect(nearestInScale(65.2, G)).toBe(66);
     expect(nearestInScale(64.9, G)).toBe(64);
@@ -152,7 +152,7 @@ describe('scale steps', () => {
     expect(scaleStepAway(62, 2, G)).toBe(66);
     expect(scaleStepAway(67, -2, G)).toBe(64);
     expect(scaleStepAway(60, -7, G)).toBe(48);
-    expect(scaleStepAway(60, 5, { tonic: 'C', mode: 'major' })).toBe(69);
-    expect(scaleStepAway(57, 2, { tonic: 'A', mode: 'minor' })).toBe(60);
+    expect(scaleStepAway(60, 5, { fifths: 0, mode: 'major' })).toBe(69);
+    expect(scaleStepAway(57, 2, { fifths: 0, mode: 'minor' })).toBe(60);
   });
 });

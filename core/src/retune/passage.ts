@@ -173,12 +173,18 @@ function movedRuns(spans: readonly Span[]): Span[][] {
   return runs;
 }
 
+/** How much of a piece of `taken` samples keeps its speed when it becomes `length` long; all of it where that is the same. */
+export function attackSamples(taken: number, length: number, rate: number): number {
+  if (taken === length) return taken;
+  return Math.round(Math.min((LEAD_SECONDS + ATTACK_SECONDS) * rate, taken * 0.4, length * 0.4));
+}
+
 /** The attack as recorded, the rest stretched; they overlap for a fade. */
 function stretched(channels: readonly Float32Array[], span: Span, rate: number): Float32Array[] {
   const length = span.outTo - span.outFrom;
   const taken = span.to - span.from;
   if (length === taken) return channels.map((channel) => channel.slice(span.from, span.to));
-  const attack = Math.round(Math.min((LEAD_SECONDS + ATTACK_SECONDS) * rate, taken * 0.4, length * 0.4));
+  const attack = attackSamples(taken, length, rate);
   const fade = Math.min(attack, Math.round(FADE_SECONDS * rate));
   const speed = (taken - attack) / (length - attack);
   const rest = vocode(channels, rate, {

@@ -1,4 +1,4 @@
-export type { Seconds, Hertz, Cents, Decibels, Ticks, Midi, Frames } from './units.ts';
+export type { Seconds, Hertz, Cents, Decibels, Ticks, Midi, Frames, Semitones } from './units.ts';
 export { createRandom, gaussian, type Random } from './random.ts';
 export { clamp, median, quantile, weightedMedian } from './statistics.ts';
 export {

@@ -12,3 +12,5 @@ export type Ticks = number;
 export type Midi = number;
 /** Sample index at the rate named beside it. */
 export type Frames = number;
+/** Distance in pitch; 12 to the octave. */
+export type Semitones = number;

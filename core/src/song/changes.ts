@@ -1,8 +1,7 @@
 /** The changes: the chord progression of a song. A chord lasts until the next one; null says that there is none. */
-import { chordSymbol, sameSound, transposeChord, type Key } from '../theory/index.ts';
+import { sameSound, transposeChord, type Key } from '../theory/index.ts';
 import { createPassageTime } from './lineNotes.ts';
 import type { Change, OwnChord, RecordingPassage, Song } from './schema.ts';
-import { sectionsOf } from './sections.ts';
 import type { TimeMap } from './timeMap.ts';
 
 type Ticks = number;
@@ -219,62 +218,4 @@ export function transposeChanges(changes: readonly Change[], semitones: number, 
       sounding: change.sounding.map((_, i, all) => all[(((i - semitones) % 12) + 12) % 12]),
     }),
   }));
-}
-
-/** Plain text, chords over bars, four bars a row, sections by name. */
-export function chordSheetText(song: Song, time: TimeMap, barsPerRow = 4): string {
-  const changes = changesOf(song);
-  const end = songEndTicks(song, time);
-  const bars: string[] = [];
-  for (let bar = 1; time.barStartTicks(bar) < end; bar++) {
-    const [from, to] = [time.barStartTicks(bar), time.barStartTicks(bar + 1)];
-    const inside = changes.filter(({ startTicks }) => startTicks >= from && startTicks < to);
-    const held = changeAt(changes, from);
-    const beats = Math.round((to - from) / time.beatTicksAt(from));
-    const cells = Array.from({ length: beats }, () => '.');
-    for (const { startTicks, chord } of inside)
-      cells[Math.min(beats - 1, Math.round((startTicks - from) / time.beatTicksAt(from)))] =
-        chordSymbol(chord);
-    if (cells[0] === '.' && !held) cells[0] = '-';
-    // A bar that only holds what was before is a dot; one chord needs no dots behind it.
-    bars.push(cells.slice(1).every((cell) => cell === '.') ? cells[0] : cells.join(' '));
-  }
-  const width = Math.max(4, ...bars.map((bar) => bar.length));
-  const named = new Map(
-    sectionsOf(song).map(({ startTicks, name }) => [time.barAt(startTicks).bar - 1, name]),
-  );
-  const rows: string[] = [];
-  for (let i = 0; i < bars.length;) {
-    const name = named.get(i);
-    if (name !== undefined) rows.push(...(i > 0 ? [''] : []), `${name}:`);
-    let end = i + 1;
-    // A section begins a row of its own.
-    while (end < Math.min(bars.length, i + barsPerRow) && !named.has(end)) end++;
-    rows.push(
-      `| ${bars
-        .slice(i, end)
-        .map((bar) => bar.padEnd(width))
-        .join(' | ')} |`,
-    );
-    i = end;
-  }
-  return `${rows.join('\n')}\n`;
-}
-
-/** Open text with chords in brackets, a line for every row of bars, as songwriters exchange it. */
-export function bracketedChords(song: Song, time: TimeMap, barsPerRow = 4): string {
-  const rows = chordSheetText(song, time, barsPerRow)
-    .trim()
-    .split('\n')
-    .map((row) =>
-      row.startsWith('|')
-        ? row.replace(/[^|\s.-]+/g, (symbol) => `[${symbol}]`)
-        : row.replace(/^(.+):$/, '{comment: $1}'),
-    );
-  const head = [`{title: ${song.title}}`];
-  if (song.key) head.push(`{key: ${song.key.tonic}${song.key.mode === 'minor' ? 'm' : ''}}`);
-  head.push(`{tempo: ${Math.round(song.tempoMap[0].bpm)}}`);
-  const [{ beats, unit }] = song.metreMap;
-  head.push(`{time: ${beats}/${unit}}`);
-  return `${head.join('\n')}\n\n${rows.join('\n')}\n`;
 }

@@ -24,7 +24,7 @@ const song = () =>
   );
 
 const EDITS: Edit[] = [
-  { type: 'song.set', patch: { title: 'Another', key: { tonic: 'D', mode: 'minor' } } },
+  { type: 'song.set', patch: { title: 'Another', key: { fifths: -1, mode: 'minor' } } },
   { type: 'song.set', patch: { tempoMap: [{ startTicks: 0, bpm: 92 }] } },
   { type: 'part.add', part: { ...notePart([]), id: 'new' }, index: 1 },
   { type: 'part.remove', partId: 'voice' },
@@ -40,7 +40,7 @@ const EDITS: Edit[] = [
     type: 'passage.set',
     partId: 'flute',
     passageId: 'p',
-    patch: { lengthTicks: 5, bends: [{ startTicks: 3, semitones: 0.5 }] },
+    patch: { lengthTicks: 5 },
   },
   { type: 'line.set', ...voice, line: null },
   { type: 'line.tuning', ...voice, tuningCents: -20 },

@@ -162,7 +162,7 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
           throw new EditError(
             `${passage.type === 'notes' ? 'A passage of notes' : 'A passage of a recording'} has no ${field}.`,
           );
-      const before = pick({ bends: [], ...passage }, fields);
+      const before = pick(passage, fields);
       return {
         song: withPassage(song, part, { ...passage, ...patch } as Passage),
         inverse: { type: 'passage.set', partId: part.id, passageId: passage.id, patch: before },
@@ -242,7 +242,7 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
 /** Fields of a passage that are set directly. */
 export const FIELDS_OF: Record<Passage['type'], readonly string[]> = {
   recording: ['startTicks', 'offsetSeconds', 'durationSeconds'],
-  notes: ['startTicks', 'lengthTicks', 'bends'],
+  notes: ['startTicks', 'lengthTicks'],
 };
 /** Where an edit needs a name that nothing will get. */
 const UNUSED_ID = 'none';

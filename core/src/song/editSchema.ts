@@ -1,7 +1,6 @@
 /** What edits look like as data. What they do is in edit.ts. */
 import { z } from 'zod';
 import {
-  bendSchema,
   changeSchema,
   followsSchema,
   idSchema,
@@ -11,7 +10,6 @@ import {
   lineSchema,
   MATERIALS,
   metreMapSchema,
-  MOST_BENDS,
   MOST_CHORDS,
   MOST_NOTES,
   noteSchema,
@@ -61,7 +59,6 @@ const passagePatchSchema = z
     lengthTicks: ticksSchema,
     offsetSeconds: secondsSchema,
     durationSeconds: secondsSchema,
-    bends: z.array(bendSchema).max(MOST_BENDS),
   })
   .partial();
 

@@ -1,10 +1,37 @@
 export * from './schema.ts';
-export { createTimeMap, formatPosition, parsePosition, type BarPosition, type TimeMap } from './timeMap.ts';
+export {
+  beatNoteName,
+  beatsPerMinute,
+  beatTicksOf,
+  createTimeMap,
+  formatPosition,
+  isCompound,
+  parsePosition,
+  quartersPerMinute,
+  type BarPosition,
+  type TimeMap,
+} from './timeMap.ts';
 export { applyEdit, type Applied } from './edit.ts';
 export { EditError, editSchema, type Edit, type SimpleEdit } from './editSchema.ts';
+export {
+  bendAt,
+  bendNotes,
+  bendsFrom,
+  channelBends,
+  channelBendsOf,
+  withBends,
+  type ChannelBend,
+} from './bends.ts';
 export { compactEdit } from './compactEdit.ts';
 export { countNotesOf, MOST_NOTES_IN_SONG } from './limits.ts';
-export { EDIT_VERSION, SongFormatError, upgradeEdit, upgradeSong } from './upgrade.ts';
+export {
+  EDIT_VERSION,
+  SongFormatError,
+  fromOldShape,
+  upgradeEdit,
+  upgradeKey,
+  upgradeSong,
+} from './upgrade.ts';
 export {
   EMPTY_HISTORY,
   HISTORY_LIMIT,
@@ -18,17 +45,20 @@ export {
   type Taken,
 } from './history.ts';
 export {
-  centsOff,
+  playedCentsOff,
+  renamed,
+  soundingCentsOff,
+  namedMidi,
   createPassageTime,
   DOUBTFUL_BELOW,
   isDoubtful,
   nearestNote,
-  notesFromLine,
   melodyLineOf,
   railMidi,
   soundingMidi,
   wantedSpan,
 } from './lineNotes.ts';
+export { putNotes } from './putNotes.ts';
 export { effectiveGridTicks, GRID_VALUES, gridTicks, snapTicks, type Grid, type GridValue } from './grid.ts';
 export { pullToGrid, type GridPull, type PullReport, type Pulled } from './gridPull.ts';
 export {
@@ -41,13 +71,11 @@ export {
   resetOnsets,
 } from './stretch.ts';
 export {
-  bracketedChords,
   changeAt,
   changesFromReading,
   changesOf,
   ownChordsOf,
   readChordsOf,
-  chordSheetText,
   chordSpans,
   DOUBTFUL_CHORD_BELOW,
   isDoubtfulChord,
@@ -61,7 +89,17 @@ export {
   type ChordSpanOfSong,
   type ReadChordAt,
 } from './changes.ts';
+export { bracketedChords, chordSheetText } from './chordText.ts';
 export { insertTime, moveChords, removeTime, type TimeShift } from './changeMoves.ts';
 export { notesWithin, planInsertion, planRemoval, recordingsAcross } from './songTime.ts';
 export { putSection, sectionFrom, sectionsOf } from './sections.ts';
+export {
+  offeredBpm,
+  partEdits,
+  planTempo,
+  tempoQuestion,
+  type ReadBeats,
+  type TempoKeeps,
+  type TempoQuestion,
+} from './tempoChange.ts';
 export { planTranspose, semitonesBetween, type TransposePlan } from './transpose.ts';

@@ -1,44 +1,48 @@
 import { describe, expect, it } from 'vitest';
-import { lineNote, recordingPart, songWith } from '../test/songs.ts';
-import { centsOff, createPassageTime, createTimeMap, nearestNote, notesFromLine, railMidi } from './index.ts';
+import { lineNote, songWith } from '../test/songs.ts';
+import {
+  createPassageTime,
+  createTimeMap,
+  namedMidi,
+  nearestNote,
+  playedCentsOff,
+  railMidi,
+  renamed,
+  soundingCentsOff,
+  soundingMidi,
+} from './index.ts';
 
 describe('line notes', () => {
   it('have their rails in the tuning of the recording', () => {
     const flat = lineNote('a', 0, 1, 59.78);
     expect(railMidi(flat, -20)).toBeCloseTo(59.8);
-    expect(centsOff(flat, -20)).toBeCloseTo(-2);
-    expect(centsOff(flat, 0)).toBeCloseTo(-22);
+    expect(playedCentsOff(flat, -20)).toBeCloseTo(-2);
+    expect(playedCentsOff(flat, 0)).toBeCloseTo(-22);
     expect(nearestNote(59.45, -20)).toBe(60);
     expect(railMidi({ ...flat, target: { midi: 62 } }, -20)).toBe(62);
   });
 
-  it('become whole notes in ticks, from their targets where there are any', () => {
-    const part = recordingPart(
-      [
-        lineNote('a', 0.5, 1, 60.3),
-        lineNote('b', 1, 1.5, 62, { target: { startSeconds: 1.25, endSeconds: 1.75, midi: 64 } }),
-      ],
-      { startTicks: 960 },
-    );
-    const song = songWith(part);
-    let next = 0;
-    const notes = notesFromLine(
-      part.passages[0].line!,
-      part.passages[0],
-      createTimeMap(song),
-      () => `n${next++}`,
-    );
-    expect(notes).toEqual([
-      { id: 'n0', startTicks: 960, lengthTicks: 960, midi: 60, velocity: 80 },
-      { id: 'n1', startTicks: 2400, lengthTicks: 960, midi: 64, velocity: 80 },
-    ]);
+  it('say of another name that this is the note it was: nothing that sounds changes', () => {
+    const sharp = lineNote('a', 0, 1, 60.6);
+    expect(playedCentsOff(sharp, 0)).toBeCloseTo(-40);
+    const named = renamed(sharp, 60, 0);
+    expect(named).toEqual({ ...sharp, namedMidi: 60 });
+    expect(railMidi(named, 0)).toBe(60);
+    expect(playedCentsOff(named, 0)).toBeCloseTo(60);
+    expect(soundingMidi(named, 0)).toBeCloseTo(60.6);
+    // The name of the nearest note says nothing more.
+    expect(renamed(named, 61, 0)).toEqual(sharp);
+    const pulled = { ...named, target: { centre: 0.5 } };
+    expect(soundingMidi(pulled, 0)).toBeCloseTo(60.3);
+    expect(soundingCentsOff(pulled, 0)).toBeCloseTo(30);
   });
 
-  it('leave out what lies before the passage, and last at least a tick', () => {
-    const part = recordingPart([lineNote('a', 0, 0.4, 60), lineNote('b', 1, 1.0001, 60)]);
-    const passage = { ...part.passages[0], offsetSeconds: 0.5 };
-    const notes = notesFromLine(passage.line!, passage, createTimeMap(songWith(part)), () => 'x');
-    expect(notes).toEqual([{ id: 'x', startTicks: 960, lengthTicks: 1, midi: 60, velocity: 80 }]);
+  it('take what they should be along to another name', () => {
+    const tuned = lineNote('a', 0, 1, 60.1, { target: { midi: 64, centre: 1 } });
+    const named = renamed(tuned, 63, 0);
+    expect(namedMidi(named, 0)).toBe(59);
+    expect(railMidi(named, 0)).toBe(63);
+    expect(soundingMidi(named, 0)).toBe(63);
   });
 
   it('are placed by passage and offset', () => {

@@ -1,6 +1,6 @@
 /** Reading a line note: where it stands, how far it is off, and what becomes of it as a note. */
 import type { Cents, Midi, Seconds, Ticks } from '../signal/index.ts';
-import type { Line, LineNote, Note, RecordingPassage } from './schema.ts';
+import type { Line, LineNote, RecordingPassage } from './schema.ts';
 import type { TimeMap } from './timeMap.ts';
 
 /** Notes with less confidence than this are doubtful: of those between 0.8 and this, four in five are right. */
@@ -25,11 +25,16 @@ export function wantedSpan(note: LineNote): { startSeconds: Seconds; endSeconds:
 }
 
 /**
- * Pitch of the rail: the target, or the nearest note in the recording's own tuning (a guitar tuned 20 cents low
- * has its rails 20 cents low).
+ * Pitch of the note that was played: as it was named, or the nearest in the recording's own tuning (a guitar tuned
+ * 20 cents low plays notes that lie 20 cents low).
  */
+export function namedMidi(note: Pick<LineNote, 'midi' | 'namedMidi'>, tuningCents: Cents): Midi {
+  return note.namedMidi ?? nearestNote(note.midi, tuningCents) + tuningCents / 100;
+}
+
+/** Pitch of the rail: what the note should be, or else the note it was. */
 export function railMidi(note: LineNote, tuningCents: Cents): Midi {
-  return note.target?.midi ?? nearestNote(note.midi, tuningCents) + tuningCents / 100;
+  return note.target?.midi ?? namedMidi(note, tuningCents);
 }
 
 /** Whole MIDI note nearest to a pitch played in a tuning. */
@@ -37,19 +42,32 @@ export function nearestNote(midi: Midi, tuningCents: Cents): number {
   return Math.min(127, Math.max(0, Math.round(midi - tuningCents / 100)));
 }
 
-/** How far a note was played from its rail. */
-export function centsOff(note: LineNote, tuningCents: Cents): Cents {
-  return (note.midi - railMidi(note, tuningCents)) * 100;
+/** How far a note was played from the note it was. */
+export function playedCentsOff(note: LineNote, tuningCents: Cents): Cents {
+  return (note.midi - namedMidi(note, tuningCents)) * 100;
 }
 
-/**
- * Pitch at which a note will sound: on its rail, plus as much of the played distance to the nearest note as the
- * centre leaves.
- */
+/** How far a note will sound from its rail: what its pull leaves. */
+export function soundingCentsOff(note: LineNote, tuningCents: Cents): Cents {
+  return (1 - (note.target?.centre ?? 0)) * playedCentsOff(note, tuningCents);
+}
+
+/** Pitch at which a note will sound. */
 export function soundingMidi(note: LineNote, tuningCents: Cents): Midi {
-  const rail = railMidi(note, tuningCents);
-  const played = note.midi - (nearestNote(note.midi, tuningCents) + tuningCents / 100);
-  return rail + (1 - (note.target?.centre ?? 0)) * played;
+  return railMidi(note, tuningCents) + soundingCentsOff(note, tuningCents) / 100;
+}
+
+/** The note under another name: what it was called changes, not how it sounds. What it should be goes along. */
+export function renamed(note: LineNote, midi: Midi, tuningCents: Cents): LineNote {
+  const by = midi - railMidi(note, tuningCents);
+  const named = namedMidi(note, tuningCents) + by;
+  const isNearest = Math.abs(named - nearestNote(note.midi, tuningCents) - tuningCents / 100) < 1e-6;
+  const { namedMidi: _, ...plain } = note;
+  return {
+    ...plain,
+    ...(!isNearest && { namedMidi: Math.min(127, Math.max(0, named)) }),
+    ...(note.target?.midi !== undefined && { target: { ...note.target, midi } }),
+  };
 }
 
 /** Seconds of the recording ↔ ticks of the song, for one placed passage. */
@@ -64,33 +82,4 @@ export function createPassageTime(
     /** Seconds of the song at which second 0 of the recording lies. */
     originSeconds: origin,
   };
-}
-
-/**
- * Notes of a note part from a line: whole notes, ticks from the passage's start. `createId` names them. Notes
- * that begin before the passage are left out; each lasts at least one tick.
- */
-export function notesFromLine(
-  line: Line,
-  passage: RecordingPassage,
-  time: TimeMap,
-  createId: () => string,
-): Note[] {
-  const { toTicks } = createPassageTime(passage, time);
-  return line.notes.flatMap((note) => {
-    const { startSeconds, endSeconds } = wantedSpan(note);
-    const startTicks = Math.round(toTicks(startSeconds)) - passage.startTicks;
-    const endTicks = Math.round(toTicks(endSeconds)) - passage.startTicks;
-    if (startTicks < 0) return [];
-    return [
-      {
-        id: createId(),
-        startTicks,
-        lengthTicks: Math.max(1, endTicks - startTicks),
-        midi: nearestNote(note.target?.midi ?? note.midi, line.tuningCents),
-        velocity: note.velocity,
-        ...(note.muted && { muted: true as const }),
-      },
-    ];
-  });
 }

@@ -3,11 +3,10 @@
  * it changes only through edits (see edit.ts).
  */
 import { z } from 'zod';
-import { KEY_TONICS } from '../theory/index.ts';
 
 /** Ticks in a quarter note. */
 export const TICKS_PER_QUARTER = 960;
-export const SONG_SCHEMA_VERSION = 1;
+export const SONG_SCHEMA_VERSION = 2;
 
 /** What a song can hold at the most; an edit that would go beyond is refused (see limits.ts). */
 export const MOST_TICKS = 1e9;
@@ -16,7 +15,8 @@ export const MOST_PARTS = 500;
 export const MOST_PASSAGES = 2000;
 /** In one passage. */
 export const MOST_NOTES = 200_000;
-export const MOST_BENDS = 500_000;
+/** In one note. */
+export const MAX_BENDS_OF_NOTE = 10_000;
 /** Tempi, and metres. */
 export const MOST_MAP_ENTRIES = 10_000;
 export const MOST_CHORDS = 20_000;
@@ -40,7 +40,11 @@ export const metreEntrySchema = z.object({
   beats: z.number().int().min(1).max(MOST_BEATS),
   unit: z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8), z.literal(16), z.literal(32)]),
 });
-export const keySchema = z.object({ tonic: z.enum(KEY_TONICS), mode: z.enum(['major', 'minor']) });
+/** Sharps (positive) or flats of the signature, and the mode; the tonic follows (core/theory). */
+export const keySchema = z.object({
+  fifths: z.number().int().min(-7).max(7),
+  mode: z.enum(['major', 'minor']),
+});
 
 /** A map starts at tick 0 and ascends. */
 function mapOf<T extends { startTicks: number }>(entry: z.ZodType<T>) {
@@ -69,15 +73,17 @@ export const targetSchema = z.object({
   driftKept: z.number().min(0).max(2).optional(),
 });
 
-/** One note of a line: what was played, in seconds of the recording, and what it should be. */
 /** Stays where it is and does not sound. */
 const muted = z.literal(true);
 
+/** One note of a line: what was played, in seconds of the recording, and what it should be. */
 export const lineNoteSchema = z.object({
   id,
   startSeconds: seconds,
   endSeconds: seconds,
   midi: pitchSchema,
+  /** Pitch of the note it was, where that is not the nearest to what was sung or played. */
+  namedMidi: pitchSchema.optional(),
   velocity: velocitySchema,
   confidence: z.number().min(0).max(1),
   target: targetSchema.optional(),
@@ -96,6 +102,12 @@ export const lineSchema = z.object({
   notes: z.array(lineNoteSchema).max(MOST_NOTES),
 });
 
+/** Pitch bend of a note: semitones from a time after its start on. */
+export const noteBendSchema = z.object({
+  afterTicks: ticks,
+  semitones: z.number().min(-MOST_BEND_SEMITONES).max(MOST_BEND_SEMITONES),
+});
+
 /** One note of a note part; its start counts from the start of the passage. */
 export const noteSchema = z.object({
   id,
@@ -104,6 +116,8 @@ export const noteSchema = z.object({
   midi: z.number().int().min(0).max(127),
   velocity: velocitySchema,
   muted: muted.optional(),
+  /** In order of their time; absent: none. */
+  bends: z.array(noteBendSchema).min(1).max(MAX_BENDS_OF_NOTE).optional(),
 });
 
 export const MATERIALS = ['voice', 'guitar', 'keys', 'bass', 'drums', 'other'] as const;
@@ -157,19 +171,12 @@ export const recordingPassageSchema = z.object({
   chords: z.array(ownChordSchema).max(MOST_CHORDS).optional(),
 });
 
-/** Pitch bend of a note passage: semitones from its start tick on, as carried by MIDI. */
-export const bendSchema = z.object({
-  startTicks: ticks,
-  semitones: z.number().min(-MOST_BEND_SEMITONES).max(MOST_BEND_SEMITONES),
-});
-
 export const notePassageSchema = z.object({
   type: z.literal('notes'),
   id,
   startTicks: ticks,
   lengthTicks: ticks,
   notes: z.array(noteSchema).max(MOST_NOTES),
-  bends: z.array(bendSchema).max(MOST_BENDS).optional(),
 });
 
 export const passageSchema = z.discriminatedUnion('type', [recordingPassageSchema, notePassageSchema]);
@@ -281,7 +288,7 @@ export type Stretch = z.infer<typeof stretchSchema>;
 export type LineNote = z.infer<typeof lineNoteSchema>;
 export type Line = z.infer<typeof lineSchema>;
 export type Note = z.infer<typeof noteSchema>;
-export type Bend = z.infer<typeof bendSchema>;
+export type NoteBend = z.infer<typeof noteBendSchema>;
 export type RecordingPassage = z.infer<typeof recordingPassageSchema>;
 export type NotePassage = z.infer<typeof notePassageSchema>;
 export type Passage = z.infer<typeof passageSchema>;

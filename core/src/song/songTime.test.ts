@@ -46,10 +46,10 @@ const keys: Keys = {
       id: 'k',
       startTicks: BAR,
       lengthTicks: 3 * BAR,
-      notes: [note('early', 1.75), note('second', 2), note('late', 3.5)],
-      bends: [
-        { startTicks: 0, semitones: 0 },
-        { startTicks: BAR, semitones: 1 },
+      notes: [
+        note('early', 1.75),
+        note('second', 2),
+        { ...note('late', 3.5), bends: [{ afterTicks: 100, semitones: 1 }] },
       ],
     },
   ],
@@ -112,7 +112,8 @@ describe('bars put into a song', () => {
       ['late', 5.5],
     ]);
     expect(keysOf(after).passages[0]).toMatchObject({ startTicks: BAR, lengthTicks: 5 * BAR });
-    expect(keysOf(after).passages[0].bends!.map(({ startTicks }) => startTicks / BAR)).toEqual([0, 3]);
+    // A bend goes with its note.
+    expect(keysOf(after).passages[0].notes[2].bends).toEqual([{ afterTicks: 100, semitones: 1 }]);
     expect(startOf(after, 'Second voice')).toBe(4 * BAR);
   });
 
@@ -193,11 +194,7 @@ describe('bars taken out of a song', () => {
     ]);
     expect(after.sections).toEqual([{ id: 'v', startTicks: BAR, name: 'Verse' }]);
     expect(chordsOf(changesOf(after))).toEqual(['0:G', '1:D7', '2:G']);
-    expect(keysOf(after).passages[0]).toMatchObject({
-      startTicks: BAR,
-      lengthTicks: 2 * BAR,
-      bends: [{ startTicks: 0, semitones: 1 }],
-    });
+    expect(keysOf(after).passages[0]).toMatchObject({ startTicks: BAR, lengthTicks: 2 * BAR });
     expect(notesOf(after)).toEqual([
       ['second', 1],
       ['late', 2.5],

@@ -118,11 +118,7 @@ function latestTicks(song: Song): Ticks {
       const last =
         passage.type === 'recording'
           ? 0
-          : Math.max(
-              passage.lengthTicks,
-              passage.notes.at(-1)?.startTicks ?? 0,
-              passage.bends?.at(-1)?.startTicks ?? 0,
-            );
+          : Math.max(passage.lengthTicks, passage.notes.at(-1)?.startTicks ?? 0);
       latest = Math.max(latest, passage.startTicks + last);
     }
   }
@@ -205,27 +201,13 @@ function recordingEdits(part: Part, { id, startTicks }: RecordingPassage, shift:
 
 function notePassageEdits(part: Part, passage: NotePassage, shift: Shift): SimpleEdit[] {
   const at = { partId: part.id, passageId: passage.id };
-  const { startTicks, lengthTicks, notes, bends } = passage;
+  const { startTicks, lengthTicks, notes } = passage;
   const start = shift.startOf(startTicks);
   const length = Math.max(0, shift.endOf(startTicks + lengthTicks) - start);
   if (lengthTicks > 0 && length === 0) return [{ type: 'passage.remove', ...at }];
-  /** Places within the passage. */
-  const inSong = <T extends { startTicks: Ticks }>(each: T): T => ({
-    ...each,
-    startTicks: startTicks + each.startTicks,
-  });
-  const inPassage = <T extends { startTicks: Ticks }>(each: T): T => ({
-    ...each,
-    startTicks: each.startTicks - start,
-  });
-  const patch = {
-    startTicks: start,
-    lengthTicks: length,
-    ...(bends && { bends: shift.map(bends.map(inSong)).map(inPassage) }),
-  };
   const edits: SimpleEdit[] = [];
-  const stays = start === startTicks && length === lengthTicks && (!bends || same(patch.bends ?? [], bends));
-  if (!stays) edits.push({ type: 'passage.set', ...at, patch });
+  if (start !== startTicks || length !== lengthTicks)
+    edits.push({ type: 'passage.set', ...at, patch: { startTicks: start, lengthTicks: length } });
   const remove = notes.filter((note) => shift.goes(startTicks + note.startTicks)).map(({ id }) => id);
   const gone = new Set(remove);
   const put = notes.flatMap((note) => {

@@ -1,5 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import {
+  beatNoteName,
+  beatsPerMinute,
+  quartersPerMinute,
   createTimeMap,
   effectiveGridTicks,
   formatPosition,
@@ -47,10 +50,28 @@ describe('metre map', () => {
     expect(formatPosition(time.barAt(0))).toBe('1.1.000');
     expect(formatPosition(time.barAt(7680))).toBe('3.1.000');
     expect(formatPosition(time.barAt(7680 + 2880))).toBe('4.1.000');
-    expect(formatPosition(time.barAt(7680 + 480 * 5 + 7))).toBe('3.6.007');
-    expect(time.ticksOf({ bar: 4, beat: 2, tick: 10 })).toBe(7680 + 2880 + 490);
-    expect(time.beatTicksAt(8000)).toBe(480);
+    // Two dotted beats (common practice).
+    expect(formatPosition(time.barAt(7680 + 480 * 5 + 7))).toBe('3.2.967');
+    expect(time.ticksOf({ bar: 4, beat: 2, tick: 10 })).toBe(7680 + 2880 + 1450);
+    expect(time.beatTicksAt(8000)).toBe(1440);
   });
+
+  it.each([
+    [4, 4, 'quarter', 92],
+    [6, 8, 'dotted quarter', 61 + 1 / 3],
+    [12, 8, 'dotted quarter', 61 + 1 / 3],
+    [7, 8, 'eighth', 184],
+    [3, 8, 'eighth', 184],
+    [2, 2, 'half', 46],
+  ] as const)(
+    'says in %i/%i that a tempo counts the %s: 92 quarters a minute are %d',
+    (beats, unit, name, bpm) => {
+      const metre = { beats, unit };
+      expect(beatNoteName(metre)).toBe(name);
+      expect(beatsPerMinute(92, metre)).toBeCloseTo(bpm);
+      expect(quartersPerMinute(beatsPerMinute(92, metre), metre)).toBeCloseTo(92);
+    },
+  );
 
   it('reads typed positions', () => {
     expect(parsePosition('5.3.110')).toEqual({ bar: 5, beat: 3, tick: 110 });

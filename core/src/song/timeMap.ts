@@ -25,6 +25,42 @@ export interface BarPosition {
   tick: number;
 }
 
+type Metre = Pick<MetreEntry, 'beats' | 'unit'>;
+
+/** Whether beats are dotted: metres of eighths or shorter in threes, such as 6/8, 9/8 and 12/8. */
+export function isCompound({ beats, unit }: Metre): boolean {
+  return unit >= 8 && beats > 3 && beats % 3 === 0;
+}
+
+/** Length of what one counts: a dotted quarter in 6/8, a quarter in 4/4. */
+export function beatTicksOf(metre: Metre): Ticks {
+  return ((4 * TICKS_PER_QUARTER) / metre.unit) * (isCompound(metre) ? 3 : 1);
+}
+
+/** A song keeps its tempo in quarters a minute, as MIDI does; it is shown and typed in beats a minute. */
+export function beatsPerMinute(quartersPerMinute: number, metre: Metre): number {
+  return (quartersPerMinute * TICKS_PER_QUARTER) / beatTicksOf(metre);
+}
+
+export function quartersPerMinute(bpm: number, metre: Metre): number {
+  return (bpm * beatTicksOf(metre)) / TICKS_PER_QUARTER;
+}
+
+const NOTE_NAMES: Record<MetreEntry['unit'], string> = {
+  1: 'whole',
+  2: 'half',
+  4: 'quarter',
+  8: 'eighth',
+  16: 'sixteenth',
+  32: 'thirty-second',
+};
+
+/** The note that a tempo counts: "quarter", "dotted quarter". */
+export function beatNoteName(metre: Metre): string {
+  if (!isCompound(metre)) return NOTE_NAMES[metre.unit];
+  return `dotted ${NOTE_NAMES[(metre.unit / 2) as MetreEntry['unit']]}`;
+}
+
 /** Prepares both maps; each lookup is a binary search. */
 export function createTimeMap(song: Pick<Song, 'tempoMap' | 'metreMap'>): TimeMap {
   const tempos = tempoSpans(song.tempoMap);
@@ -95,8 +131,8 @@ function metreSpans(entries: readonly MetreEntry[]) {
       // A metre that starts inside a bar cuts it short, as MIDI files allow.
       startBar += Math.ceil((startTicks - before.startTicks) / barTicks);
     }
-    const beatTicks = (4 * TICKS_PER_QUARTER) / unit;
-    return { startTicks, startBar, beatTicks, barTicks: beats * beatTicks };
+    const barTicks = (beats * 4 * TICKS_PER_QUARTER) / unit;
+    return { startTicks, startBar, beatTicks: beatTicksOf({ beats, unit }), barTicks };
   });
 }
 

@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { lineNote, notePart, recordingPart, songWith } from '../test/songs.ts';
+import { keyNamed, type Key } from '../theory/index.ts';
 import { applyEdit, planTranspose, semitonesBetween, type NotePart } from './index.ts';
 
-const key = (tonic: 'C' | 'F' | 'G' | 'Bb' | 'A', mode: 'major' | 'minor' = 'major') => ({ tonic, mode });
+const key = (tonic: string, mode: Key['mode'] = 'major') => keyNamed(tonic, mode)!;
 const keys = notePart([{ id: 'a', startTicks: 0, lengthTicks: 480, midi: 60, velocity: 80 }], {
   id: 'keys',
   name: 'Keys',
@@ -14,6 +15,9 @@ describe('transposing a song', () => {
     expect(semitonesBetween(key('F'), key('Bb'))).toBe(5);
     expect(semitonesBetween(key('C'), key('G'))).toBe(-5);
     expect(semitonesBetween(key('C'), key('A', 'minor'))).toBe(0);
+    expect(semitonesBetween(key('F#'), key('Gb'))).toBe(0);
+    expect(semitonesBetween(key('C'), key('C#'))).toBe(1);
+    expect(semitonesBetween(key('B'), key('Db'))).toBe(2);
   });
 
   it('moves notes, lines and whole recordings in one edit, leaves drums, and can be undone', () => {

@@ -1,5 +1,5 @@
 /** A whole song in another key: what moves, what stays, as one edit. */
-import { mod12, tonicPitchClass, transposeChord, type Key } from '../theory/index.ts';
+import { mod12, transposeChord, type Key } from '../theory/index.ts';
 import { changesOf, transposeChanges } from './changes.ts';
 import type { Edit, SimpleEdit } from './editSchema.ts';
 import { melodyLineOf, railMidi } from './lineNotes.ts';
@@ -14,10 +14,12 @@ export interface TransposePlan {
   staying: { name: string; reason: string }[];
 }
 
-/** Semitones from one key to another by the shorter way, −5…6; keys of different mode share their scale. */
+/**
+ * Semitones from one key to another by the shorter way, −5…6; keys of different mode share their scale, and so do keys
+ * that sound the same (F♯ and G♭ major).
+ */
 export function semitonesBetween(from: Key, to: Key): number {
-  const relative = (key: Key) => tonicPitchClass(key.tonic) + (key.mode === 'minor' ? 3 : 0);
-  const up = mod12(relative(to) - relative(from));
+  const up = mod12((to.fifths - from.fifths) * 7);
   return up > 6 ? up - 12 : up;
 }
 

@@ -1,6 +1,19 @@
 import { describe, expect, it } from 'vitest';
 import { notePart, recordingPart, songWith } from '../test/songs.ts';
-import { EDIT_VERSION, SongFormatError, upgradeEdit, upgradeSong, type Edit } from './index.ts';
+import { keyName } from '../theory/index.ts';
+import {
+  applyEdit,
+  channelBendsOf,
+  EDIT_VERSION,
+  fromOldShape,
+  SongFormatError,
+  upgradeEdit,
+  upgradeKey,
+  upgradeSong,
+  type Edit,
+  type NotePart,
+  type Song,
+} from './index.ts';
 
 const song = songWith(recordingPart(null), notePart([]));
 const messageOf = (work: () => unknown) => {
@@ -66,5 +79,105 @@ describe('a stored edit', () => {
   it('of a later release, or that is none, is refused', () => {
     expect(messageOf(() => upgradeEdit(tooMuch, EDIT_VERSION + 1, song))).toMatch(/newer version/);
     expect(messageOf(() => upgradeEdit({ type: 'dance' }, 1, song))).toMatch(/cannot be read/);
+  });
+});
+
+describe('what the first release stored', () => {
+  const bends = [
+    { startTicks: 0, semitones: 0.2 },
+    { startTicks: 500, semitones: -0.3 },
+    { startTicks: 960, semitones: 0 },
+    { startTicks: 2000, semitones: 0.4 },
+  ];
+  const note = (id: string, startTicks: number) => ({
+    id,
+    startTicks,
+    lengthTicks: 960,
+    midi: 60,
+    velocity: 80,
+  });
+  const notes = [note('a', 0), note('b', 960), note('c', 1920)];
+  const shapes = [
+    [
+      { afterTicks: 0, semitones: 0.2 },
+      { afterTicks: 500, semitones: -0.3 },
+    ],
+    undefined,
+    [{ afterTicks: 80, semitones: 0.4 }],
+  ];
+  const passage = { type: 'notes', id: 'p', startTicks: 480, lengthTicks: 3840, notes };
+  const stored = (key: unknown, more: object = { bends }) => ({
+    ...songWith({ ...notePart([]), passages: [{ ...passage, ...more } as never] }),
+    schemaVersion: 1,
+    key,
+  });
+  const shapesOf = (each: Song) => (each.parts[0] as NotePart).passages[0].notes.map((one) => one.bends);
+
+  it.each([
+    [{ tonic: 'Db', mode: 'minor' }, 'C♯ minor'],
+    [{ tonic: 'F#', mode: 'major' }, 'F♯ major'],
+    [{ tonic: 'Ab', mode: 'minor' }, 'G♯ minor'],
+    [{ tonic: 'G', mode: 'major' }, 'G major'],
+  ])('had keys by a tonic: %o', (key, name) => {
+    expect(keyName(upgradeSong(stored(key)).key!)).toBe(name);
+    const edit = { type: 'song.set', patch: { key } };
+    expect(upgradeEdit({ type: 'batch', edits: [edit] }, 2, song)).toMatchObject({
+      edits: [{ patch: { key: upgradeSong(stored(key)).key } }],
+    });
+    // A browser may have kept an edit of the release before.
+    expect(fromOldShape(edit)).toEqual({ type: 'song.set', patch: { key: upgradeKey(key) } });
+  });
+
+  it('had bends beside the notes: they go to the notes, and the channel plays the same', () => {
+    const upgraded = upgradeSong(stored(null));
+    expect(shapesOf(upgraded)).toEqual(shapes);
+    const part = upgraded.parts[0] as NotePart;
+    expect(channelBendsOf(part)).toEqual([
+      { startTicks: 480, semitones: 0.2 },
+      { startTicks: 980, semitones: -0.3 },
+      { startTicks: 1440, semitones: 0 },
+      { startTicks: 2480, semitones: 0.4 },
+      { startTicks: 3360, semitones: 0 },
+    ]);
+  });
+
+  it('had edits that set bends, which reach the notes as the edit leaves them', () => {
+    const straight = upgradeSong(stored(null, {}));
+    expect(shapesOf(straight)).toEqual([undefined, undefined, undefined]);
+    const place = { partId: 'flute', passageId: 'p' };
+    const set = { type: 'passage.set', ...place, patch: { bends } };
+    const later = bends.map((bend) => ({ ...bend, startTicks: bend.startTicks + 960 }));
+    const moved = {
+      type: 'batch',
+      edits: [
+        { ...set, patch: { lengthTicks: 4800, bends: later } },
+        {
+          type: 'passage.notes',
+          ...place,
+          remove: [],
+          put: notes.map((each) => ({ ...each, startTicks: each.startTicks + 960 })),
+        },
+      ],
+    };
+    for (const edit of [set, moved]) {
+      const upgraded = upgradeEdit(edit, 2, straight);
+      const applied = applyEdit(straight, upgraded);
+      expect(shapesOf(applied.song)).toEqual(shapes);
+      expect(applyEdit(applied.song, applied.inverse).song).toEqual(straight);
+    }
+  });
+
+  it('had edits that put notes and said nothing of their bends, which stay', () => {
+    const bent = upgradeSong(stored(null));
+    const edit = {
+      type: 'passage.notes',
+      partId: 'flute',
+      passageId: 'p',
+      remove: [],
+      put: [{ ...notes[0], midi: 62 }],
+    };
+    expect(shapesOf(applyEdit(bent, upgradeEdit(edit, 2, bent)).song)).toEqual(shapes);
+    const [first] = (applyEdit(bent, upgradeEdit(edit, 3, bent)).song.parts[0] as NotePart).passages[0].notes;
+    expect(first.bends).toBeUndefined();
   });
 });

@@ -6,12 +6,19 @@
  * Edits, version 1: `passage.set` could name fields that the passage does not have.
  * Edits, version 2: it cannot; notes are moved together by `passage.adjust` and `line.adjust`, time by `time.insert`
  * and `time.remove`.
+ *
+ * Songs, version 2, and edits, version 3: keys are places on the circle of fifths, and bends belong to notes; see
+ * oldShapes.ts.
  */
-import { FIELDS_OF } from './edit.ts';
+import { bendNotes, type ChannelBend } from './bends.ts';
+import { applyEdit, FIELDS_OF } from './edit.ts';
 import { editSchema, type Edit, type SimpleEdit } from './editSchema.ts';
-import { SONG_SCHEMA_VERSION, songSchema, type Passage, type Song } from './schema.ts';
+import { fromOldShape, storedBends, upgradeKey, upgradePart } from './oldShapes.ts';
+import { SONG_SCHEMA_VERSION, songSchema, type Note, type Passage, type Song } from './schema.ts';
 
-export const EDIT_VERSION = 2;
+export { fromOldShape, upgradeKey };
+
+export const EDIT_VERSION = 3;
 
 /** Stored data that cannot be read. The message is a sentence for the user. */
 export class SongFormatError extends Error {
@@ -22,7 +29,9 @@ export class SongFormatError extends Error {
 export function upgradeSong(stored: unknown): Song {
   const version = (stored as { schemaVersion?: unknown } | null)?.schemaVersion;
   if (typeof version === 'number' && version > SONG_SCHEMA_VERSION) throw newerRelease();
-  const result = songSchema.safeParse(stored);
+  const result = songSchema.safeParse(
+    version === 1 ? fromVersion1(stored as Record<string, unknown>) : stored,
+  );
   if (result.success) return result.data;
   const { path } = result.error.issues[0];
   throw new SongFormatError(
@@ -30,12 +39,23 @@ export function upgradeSong(stored: unknown): Song {
   );
 }
 
+function fromVersion1(stored: Record<string, unknown>): unknown {
+  return {
+    ...stored,
+    schemaVersion: 2,
+    key: upgradeKey(stored.key),
+    ...(Array.isArray(stored.parts) && { parts: stored.parts.map(upgradePart) }),
+  };
+}
+
 /** A stored edit of any release as one of this; `song`: the one it was made on. Throws {@link SongFormatError}. */
 export function upgradeEdit(stored: unknown, version: number, song: Song): Edit {
   if (version > EDIT_VERSION) throw newerRelease();
-  const result = editSchema.safeParse(stored);
+  const result = editSchema.safeParse(version < 3 ? fromOldShape(stored) : stored);
   if (!result.success) throw new SongFormatError('A step in the history of this song cannot be read.');
-  return version < 2 ? withoutAlienFields(result.data, song) : result.data;
+  let edit = result.data;
+  if (version < 2) edit = withoutAlienFields(edit, song);
+  return version < 3 ? withBendsOfNotes(edit, stored, song) : edit;
 }
 
 function newerRelease(): SongFormatError {
@@ -60,4 +80,62 @@ function withoutAlienFields(edit: Edit, song: Song): Edit {
     return { ...each, patch };
   };
   return edit.type === 'batch' ? { ...edit, edits: edit.edits.map(clean) } : clean(edit);
+}
+
+/**
+ * Notes that an old edit put keep the bends they have, for it said nothing about them; and what it set as the bends of a
+ * passage goes to the notes as the edit leaves them.
+ */
+function withBendsOfNotes(edit: Edit, stored: unknown, song: Song): Edit {
+  const bent = new Map<string, Note>();
+  const learn = (passages: readonly Passage[]) => {
+    for (const passage of passages)
+      if (passage.type === 'notes') for (const note of passage.notes) if (note.bends) bent.set(note.id, note);
+  };
+  const putsNotes = ({ type }: SimpleEdit) => type === 'passage.notes';
+  if (edit.type === 'batch' ? edit.edits.some(putsNotes) : putsNotes(edit))
+    for (const { passages } of song.parts) learn(passages);
+  const keep = (each: SimpleEdit): SimpleEdit => {
+    if (each.type === 'part.add') learn(each.part.passages);
+    if (each.type === 'passage.add') learn([each.passage]);
+    if (each.type !== 'passage.notes' || bent.size === 0) return each;
+    const put = each.put.map((note) => {
+      const bends = note.bends ?? bent.get(note.id)?.bends;
+      return bends ? { ...note, bends } : note;
+    });
+    return { ...each, put };
+  };
+  const kept: Edit = edit.type === 'batch' ? { ...edit, edits: edit.edits.map(keep) } : keep(edit);
+  const set = bendsSetBy(stored);
+  if (set.length === 0) return kept;
+  const edits = kept.type === 'batch' ? kept.edits : [kept];
+  const { song: after } = applyEdit(song, kept);
+  return {
+    type: 'batch',
+    edits: [
+      ...edits,
+      ...set.flatMap(({ partId, passageId, bends }): SimpleEdit[] => {
+        const passage = after.parts
+          .find(({ id }) => id === partId)
+          ?.passages.find((each: Passage) => each.id === passageId);
+        if (passage?.type !== 'notes' || passage.notes.length === 0) return [];
+        return [
+          { type: 'passage.notes', partId, passageId, remove: [], put: bendNotes(passage.notes, bends) },
+        ];
+      }),
+    ],
+  };
+}
+
+interface SetBends {
+  partId: string;
+  passageId: string;
+  bends: ChannelBend[];
+}
+
+function bendsSetBy(stored: unknown): SetBends[] {
+  const edit = stored as { type?: string; edits?: unknown[]; patch?: unknown } & SetBends;
+  if (edit.type === 'batch') return (edit.edits ?? []).flatMap(bendsSetBy);
+  const bends = edit.type === 'passage.set' ? storedBends(edit.patch) : undefined;
+  return bends ? [{ partId: edit.partId, passageId: edit.passageId, bends }] : [];
 }

@@ -52,11 +52,15 @@ export function fullSong(): Song {
         id: 'k',
         startTicks: 0,
         lengthTicks: 8 * BAR,
-        notes: Array.from({ length: 12 }, (_, i) => note(`k${i}`, i * 960, 48 + i)),
-        bends: [
-          { startTicks: 10, semitones: 0.3 },
-          { startTicks: 5000, semitones: 0 },
-        ],
+        notes: Array.from({ length: 12 }, (_, i) => ({
+          ...note(`k${i}`, i * 960, 48 + i),
+          ...(i % 3 === 0 && {
+            bends: [
+              { afterTicks: 10, semitones: 0.3 },
+              { afterTicks: 500, semitones: 0 },
+            ],
+          }),
+        })),
       },
     ],
   };
@@ -130,7 +134,7 @@ const GENERATORS: Generators = {
     type: 'song.set',
     patch: one(random, [
       { title: random() < 0.1 ? '  ' : ` Title ${whole(random, 0, 9)} ` },
-      { key: random() < 0.3 ? null : { tonic: 'D', mode: 'minor' } },
+      { key: random() < 0.3 ? null : { fifths: -1, mode: 'minor' } },
       {
         tempoMap: [
           { startTicks: random() < 0.95 ? 0 : 5, bpm: 92 },
@@ -201,7 +205,6 @@ const GENERATORS: Generators = {
       { startTicks: ticks(random) },
       { lengthTicks: ticks(random) },
       { offsetSeconds: random() * 5, durationSeconds: random() < 0.9 ? 3 : -3 },
-      { bends: [{ startTicks: ticks(random), semitones: whole(random, -25, 25) }] },
     ]),
   }),
   'passage.stretch': (song, random) => ({

@@ -2,10 +2,15 @@ import { Chord as TonalChord } from 'tonal';
 import { describe, expect, it } from 'vitest';
 import {
   bassOf,
+  chordOn,
   chordSymbol,
   harteLabel,
+  keyNamed,
+  keysOf,
+  noteNamesOf,
   parseChord,
   pitchClassesOf,
+  prettyName,
   suffixOf,
   transposeChord,
   type Chord,
@@ -105,10 +110,36 @@ describe('chord symbols', () => {
 
   it('move to another key with its spelling', () => {
     // Common practice: F up to B flat is +5.
-    const move = (text: string, by: number, tonic: 'Bb' | 'G') =>
-      chordSymbol(transposeChord(read(text), by, { tonic, mode: 'major' }));
+    const move = (text: string, by: number, tonic: string) =>
+      chordSymbol(transposeChord(read(text), by, keyNamed(tonic, 'major')!));
     expect(move('Fmaj7', 5, 'Bb')).toBe('Bbmaj7');
     expect(move('G/B', 5, 'Bb')).toBe('C/E');
     expect(move('F', 1, 'G')).toBe('F#');
+    expect(move('G/B', 2, 'Db')).toBe('A/C#');
+  });
+
+  it.each([
+    ['C#7', 'C♯ E♯ G♯ B'],
+    ['Cm', 'C E♭ G'],
+    ['Abm7', 'A♭ C♭ E♭ G♭'],
+    ['Cdim7', 'C E♭ G♭ B♭♭'],
+    ['F#maj7', 'F♯ A♯ C♯ E♯'],
+    ['C/D', 'D C E G'],
+  ])('%s is spelled from its root: %s (common practice)', (text, notes) => {
+    expect(noteNamesOf(read(text)!).map(prettyName).join(' ')).toBe(notes);
+  });
+
+  it('spell a note of their own in the bass as they would above it', () => {
+    expect(chordSymbol(read('A7/Db'))).toBe('A7/C#');
+    expect(chordSymbol(chordOn(9, ['1', '3', '5', 'b7'], keyNamed('Db', 'major')!, 1))).toBe('A7/C#');
+    expect(chordSymbol({ root: 'A', degrees: ['1', '3', '5', 'b7'], bass: 'Db' })).toBe('A7/C#');
+    expect(chordSymbol(chordOn(0, ['1', '3', '5'], null, 10))).toBe('C/Bb');
+    for (let root = 0; root < 12; root++)
+      for (let bass = 0; bass < 12; bass++)
+        for (const key of [...keysOf('major'), ...keysOf('minor'), null]) {
+          const made = chordOn(root, ['1', '3', '5', 'b7'], key, bass);
+          expect(bassOf(made)).toBe(bass);
+          expect(read(chordSymbol(made))).toEqual(made);
+        }
   });
 });

@@ -7,7 +7,7 @@
  */
 import { type Key } from './key.ts';
 import { mod12 } from './pitch.ts';
-import { pitchClassOf, spellInKey, transposeName } from './spelling.ts';
+import { nameAbove, nameOver, pitchClassOf, spellInKey, transposeName } from './spelling.ts';
 
 export type Degree = string;
 
@@ -95,6 +95,26 @@ export function bassOf(chord: Chord): number {
   return pitchClassOf(chord.bass ?? chord.root)!;
 }
 
+/** Name of a degree over a root, with its own letter: the third of C♯ is E♯. */
+export function noteNameOf(root: string, degree: Degree): string {
+  const letters = Number(degree.replace(/[b#]/g, '')) - 1;
+  return nameAbove(root, letters, mod12(pitchClassOf(root)! + semitonesOf(degree)));
+}
+
+/** Name of the lowest note; a note of the chord is spelled as one: C♯ under A7, whatever the key. */
+export function bassNameOf(chord: Chord): string {
+  const bass = bassOf(chord);
+  const own = chord.degrees.find((degree) => mod12(pitchClassOf(chord.root)! + semitonesOf(degree)) === bass);
+  return own ? noteNameOf(chord.root, own) : (chord.bass ?? chord.root);
+}
+
+/** A chord over another bass than its root, spelled as the chord wants it. */
+function overBass(chord: Chord, bass: number): Chord {
+  const { bass: _, ...plain } = chord;
+  if (mod12(bass) === pitchClassOf(chord.root)) return plain;
+  return { ...plain, bass: bassNameOf({ ...plain, bass: nameOver(chord.root, bass) }) };
+}
+
 export const NO_CHORD = 'N.C.';
 
 /**
@@ -127,8 +147,9 @@ export function parseChord(text: string): ParsedChord {
       error: `“${changed}” in “${text.trim()}” is not understood. Known are, after the root: m, dim, aug, sus2, sus4, 5, 6, 7, maj7, 9, 11, 13, add9, and changes such as b5 or (#11).`,
     };
   const sorted = [...degrees].sort((a, b) => semitonesOf(a) - semitonesOf(b));
-  const lowest = bass !== undefined && pitchClassOf(bass) !== pitchClassOf(root) ? { bass } : {};
-  return { chord: { root, degrees: sorted, ...lowest } };
+  const chord: Chord = { root, degrees: sorted };
+  if (bass === undefined || pitchClassOf(bass) === pitchClassOf(root)) return { chord };
+  return { chord: { ...chord, bass: bassNameOf({ ...chord, bass }) } };
 }
 
 /** "m" must not take the m of "maj7", nor "" hide a known word. */
@@ -202,7 +223,7 @@ export function suffixOf(degrees: readonly Degree[]): string {
 /** As typed: "F#m7b5/C", "N.C.". Reads back to the same chord. */
 export function chordSymbol(chord: ChordOrNone): string {
   if (!chord) return NO_CHORD;
-  return `${chord.root}${suffixOf(chord.degrees)}${chord.bass ? `/${chord.bass}` : ''}`;
+  return `${chord.root}${suffixOf(chord.degrees)}${chord.bass ? `/${bassNameOf(chord)}` : ''}`;
 }
 
 /** Harte's label, "A:min7/5" style with note intervals in parentheses: "F#:(1,b3,b5,b7)/b5", "N". */
@@ -220,8 +241,8 @@ function intervalName(root: string, bass: string): Degree {
 /** The chord moved, spelled as the key wants it. */
 export function transposeChord(chord: ChordOrNone, semitones: number, key: Key | null): ChordOrNone {
   if (!chord) return null;
-  const moved = (name: string) => transposeName(name, semitones, key);
-  return { ...chord, root: moved(chord.root), ...(chord.bass && { bass: moved(chord.bass) }) };
+  const moved = { ...chord, root: transposeName(chord.root, semitones, key) };
+  return chord.bass ? overBass(moved, bassOf(chord) + semitones) : moved;
 }
 
 /** A chord on a pitch class, spelled in a key. */
@@ -231,8 +252,7 @@ export function chordOn(
   key: Key | null,
   bass: number = root,
 ): Chord {
-  const chord: Chord = { root: spellInKey(root, key), degrees };
-  return mod12(bass) === mod12(root) ? chord : { ...chord, bass: spellInKey(bass, key) };
+  return overBass({ root: spellInKey(root, key), degrees }, bass);
 }
 
 /** Whether two chords sound the same pitch classes over the same bass. */

@@ -1,6 +1,15 @@
 /** Chords in a key: Roman numerals, what they do there, and notes as degrees of a chord. */
-import { bassOf, pitchClassesOf, semitonesOf, suffixOf, type Chord, type Degree } from './chord.ts';
-import { degreeOf, scaleSteps, tonicPitchClass, type Key } from './key.ts';
+import {
+  bassNameOf,
+  bassOf,
+  noteNameOf,
+  pitchClassesOf,
+  semitonesOf,
+  suffixOf,
+  type Chord,
+  type Degree,
+} from './chord.ts';
+import { degreeOf, parallelKey, scaleSteps, tonicPitchClass, type Key } from './key.ts';
 import { mod12 } from './pitch.ts';
 import { pitchClassOf, spellInKey } from './spelling.ts';
 
@@ -50,13 +59,12 @@ export function chordInKey(chord: Chord, key: Key): ChordInKey {
   const within = (each: Key) => classes.every((pitchClass) => degreeOf(pitchClass, each) !== undefined);
   if (within(key)) return { numeral: numeralOf(chord, key), belongs: 'in the key' };
   // The dominant of a minor key has a raised third (harmonic minor).
-  const step = mod12(classes[0] - tonicPitchClass(key.tonic));
+  const step = mod12(classes[0] - tonicPitchClass(key));
   const isDominant = chord.degrees.includes('3') && !chord.degrees.includes('7');
   const isLeading = chord.degrees.includes('b3') && chord.degrees.includes('b5');
   const raised = key.mode === 'minor' && ((step === 7 && isDominant) || (step === 11 && isLeading));
   if (raised) return { numeral: numeralOf(chord, key), belongs: 'in the key' };
-  const parallel: Key = { tonic: key.tonic, mode: key.mode === 'major' ? 'minor' : 'major' };
-  if (within(parallel)) return { numeral: numeralOf(chord, key), belongs: 'borrowed' };
+  if (within(parallelKey(key))) return { numeral: numeralOf(chord, key), belongs: 'borrowed' };
   const target = mod12(step + 5);
   const targetDegree = scaleSteps(key).indexOf(target);
   if (isDominant && targetDegree > 0) {
@@ -70,7 +78,7 @@ export function chordInKey(chord: Chord, key: Key): ChordInKey {
 }
 
 function numeralOf(chord: Chord, key: Key): string {
-  const [degree, accidental] = STEPS[key.mode][mod12(pitchClassOf(chord.root)! - tonicPitchClass(key.tonic))];
+  const [degree, accidental] = STEPS[key.mode][mod12(pitchClassOf(chord.root)! - tonicPitchClass(key))];
   const minor = chord.degrees.includes('b3');
   const numeral = minor ? NUMERALS[degree - 1].toLowerCase() : NUMERALS[degree - 1];
   const suffix = suffixOf(chord.degrees)
@@ -112,7 +120,7 @@ export function degreeText(degree: Degree): string {
 export type ChordFunction = 'home' | 'away' | 'leading';
 
 export function functionOf(chord: Chord, key: Key): ChordFunction {
-  const step = mod12(pitchClassOf(chord.root)! - tonicPitchClass(key.tonic));
+  const step = mod12(pitchClassOf(chord.root)! - tonicPitchClass(key));
   const major = chord.degrees.includes('3');
   const seventh = chord.degrees.includes('b7');
   if (major && seventh) return 'leading';
@@ -122,10 +130,10 @@ export function functionOf(chord: Chord, key: Key): ChordFunction {
   return 'away';
 }
 
-/** Notes of the chord by name, the bass first where it is another. */
-export function noteNamesOf(chord: Chord, key: Key | null): string[] {
-  const names = pitchClassesOf(chord).map((pitchClass) => spellInKey(pitchClass, key));
-  return chord.bass && !pitchClassesOf(chord).includes(bassOf(chord)) ? [chord.bass, ...names] : names;
+/** Notes of the chord by name, spelled from its root (C♯7 is C♯ E♯ G♯ B in any key); the bass first where it is another. */
+export function noteNamesOf(chord: Chord): string[] {
+  const names = chord.degrees.map((degree) => noteNameOf(chord.root, degree));
+  return chord.bass && !pitchClassesOf(chord).includes(bassOf(chord)) ? [bassNameOf(chord), ...names] : names;
 }
 
 /** Triads and sevenths on every degree of the key, with the dominant that minor keys borrow. */
@@ -137,7 +145,7 @@ export function chordsOfKey(key: Key, sevenths = false): Chord[] {
     const fifth = above(4) === 7 ? '5' : above(4) === 6 ? 'b5' : '#5';
     const seventh = above(6) === 11 ? '7' : 'b7';
     const degrees = ['1', third, fifth, ...(sevenths ? [seventh] : [])];
-    return { root: spellInKey(tonicPitchClass(key.tonic) + step, key), degrees };
+    return { root: spellInKey(tonicPitchClass(key) + step, key), degrees };
   });
   if (key.mode === 'minor')
     chords.push({ root: chords[4].root, degrees: ['1', '3', '5', ...(sevenths ? ['b7'] : [])] });

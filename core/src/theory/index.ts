@@ -1,20 +1,24 @@
 export { centsFromNearest, hzToMidi, midiToHz, mod12, noteName, parseNote } from './pitch.ts';
 export {
   degreeOf,
-  KEY_TONICS,
-  keyFromSignature,
   keyName,
-  keySignature,
+  keyNamed,
+  keyOn,
+  keysOf,
+  matchesKey,
   nearestInScale,
+  parallelKey,
   prefersFlats,
+  sameKey,
   scaleStepAway,
   scaleSteps,
+  tonicName,
   tonicPitchClass,
   type Key,
-  type KeyTonic,
 } from './key.ts';
 export { HIT_KINDS, KEY_OF_KIND, PERCUSSION_KEYS, percussionName, type HitKind } from './percussion.ts';
 export {
+  bassNameOf,
   bassOf,
   chordOn,
   chordSymbol,
@@ -32,7 +36,7 @@ export {
   type ParsedChord,
 } from './chord.ts';
 export { chordOfNotes } from './naming.ts';
-export { nameAbove, pitchClassOf, prettyName, spellInKey, transposeName } from './spelling.ts';
+export { nameAbove, noteNameIn, pitchClassOf, prettyName, spellInKey, transposeName } from './spelling.ts';
 export {
   chordInKey,
   chordsOfKey,
@@ -44,8 +48,9 @@ export {
   type ChordFunction,
   type ChordInKey,
 } from './degrees.ts';
+export { GUITAR_STRINGS } from './guitarShapes.ts';
 export {
-  GUITAR_STRINGS,
+  isWholeWithoutRoot,
   movement,
   voiceChord,
   VOICINGS,

@@ -1,19 +1,62 @@
 import { mod12 } from './pitch.ts';
 
-/** A key: tonic as a pitch class name, and its mode. */
+/** A key: its place on the circle of fifths, from which its tonic and its signature follow, and its mode. */
 export interface Key {
-  tonic: KeyTonic;
+  /** Sharps (positive) or flats (negative) of the signature, −7…7. */
+  fifths: number;
   mode: 'major' | 'minor';
 }
 
-export const KEY_TONICS = ['C', 'Db', 'D', 'Eb', 'E', 'F', 'F#', 'G', 'Ab', 'A', 'Bb', 'B'] as const;
-export type KeyTonic = (typeof KEY_TONICS)[number];
+const MOST_FIFTHS = 7;
+/** Letters by fifths, from F on. */
+const FIFTH_LETTERS = 'FCGDAEB';
 
 const MAJOR_STEPS = [0, 2, 4, 5, 7, 9, 11];
 const MINOR_STEPS = [0, 2, 3, 5, 7, 8, 10];
 
-export function tonicPitchClass(tonic: KeyTonic): number {
-  return KEY_TONICS.indexOf(tonic);
+/** Fifths from C to the tonic: of a minor key three more than its signature has. */
+const tonicFifths = ({ fifths, mode }: Key) => fifths + (mode === 'minor' ? 3 : 0);
+
+/** "F#", "Bb". */
+export function tonicName(key: Key): string {
+  const place = tonicFifths(key) + 1;
+  const accidentals = Math.floor(place / 7);
+  return FIFTH_LETTERS[place - 7 * accidentals] + (accidentals < 0 ? 'b' : '#').repeat(Math.abs(accidentals));
+}
+
+export function tonicPitchClass(key: Key): number {
+  return mod12(tonicFifths(key) * 7);
+}
+
+/** All keys of the circle of fifths in one mode, from seven flats to seven sharps. */
+export function keysOf(mode: Key['mode']): Key[] {
+  return Array.from({ length: 2 * MOST_FIFTHS + 1 }, (_, i) => ({ fifths: i - MOST_FIFTHS, mode }));
+}
+
+/** The key of a tonic by name ("C#", "Db"); undefined where no signature writes it, as for G♯ major. */
+export function keyNamed(tonic: string, mode: Key['mode']): Key | undefined {
+  return keysOf(mode).find((key) => tonicName(key) === tonic);
+}
+
+/** The usual key on a pitch class: the one with fewest accidentals; of six sharps and six flats F♯ major and E♭ minor. */
+export function keyOn(pitchClass: number, mode: Key['mode']): Key {
+  const cost = ({ fifths }: Key) => 2 * Math.abs(fifths) + (fifths < 0 === (mode === 'major') ? 1 : 0);
+  return keysOf(mode)
+    .filter((key) => tonicPitchClass(key) === mod12(pitchClass))
+    .reduce((best, key) => (cost(key) < cost(best) ? key : best));
+}
+
+/** Minor on the tonic of a major key, or the other way round; its usual spelling where its own has no signature. */
+export function parallelKey({ fifths, mode }: Key): Key {
+  const other = mode === 'major' ? 'minor' : 'major';
+  const written = fifths + (mode === 'major' ? -3 : 3);
+  return Math.abs(written) <= MOST_FIFTHS
+    ? { fifths: written, mode: other }
+    : keyOn(tonicPitchClass({ fifths, mode }), other);
+}
+
+export function sameKey(a: Key | null, b: Key | null): boolean {
+  return a === b || (a !== null && b !== null && a.fifths === b.fifths && a.mode === b.mode);
 }
 
 /** Scale steps in semitones above the tonic; natural minor for minor keys. */
@@ -23,32 +66,29 @@ export function scaleSteps(key: Key): readonly number[] {
 
 /** Degree 1–7 of a note in the key, or undefined for a note outside the scale. */
 export function degreeOf(midi: number, key: Key): number | undefined {
-  const step = mod12(Math.round(midi) - tonicPitchClass(key.tonic));
+  const step = mod12(Math.round(midi) - tonicPitchClass(key));
   const index = scaleSteps(key).indexOf(step);
   return index < 0 ? undefined : index + 1;
 }
 
-/** Sharps (positive) or flats (negative) of the key signature, −6…6 (circle of fifths). */
-export function keySignature(key: Key): number {
-  const relativeMajor = mod12(tonicPitchClass(key.tonic) + (key.mode === 'minor' ? 3 : 0));
-  const fifths = (relativeMajor * 7) % 12;
-  return fifths > 6 ? fifths - 12 : fifths;
-}
-
 /** Whether note names of the key are written with flats. */
 export function prefersFlats(key: Key | null): boolean {
-  return key !== null && keySignature(key) < 0;
-}
-
-/** The key of a signature of −7…7 accidentals, as MIDI files carry it. */
-export function keyFromSignature(accidentals: number, mode: Key['mode']): Key {
-  const major = mod12(accidentals * 7);
-  return { tonic: KEY_TONICS[mod12(major - (mode === 'minor' ? 3 : 0))], mode };
+  return key !== null && key.fifths < 0;
 }
 
 /** "G major", "B♭ minor". */
 export function keyName(key: Key): string {
-  return `${key.tonic.replace('b', '♭').replace('#', '♯')} ${key.mode}`;
+  return `${tonicName(key).replace('b', '♭').replace('#', '♯')} ${key.mode}`;
+}
+
+/** The key that a text begins to name: "Db", "c# minor", "e♭ maj", "F♯m". */
+export function matchesKey(key: Key, text: string): boolean {
+  const typed = text.trim().replace(/♯/g, '#').replace(/♭/g, 'b').replace(/\s+/g, ' ');
+  const [, tonic = '', mode = ''] = /^([A-Ga-g][#b]?)? ?(.*)$/.exec(typed) ?? [];
+  const named = tonic === '' || tonic[0].toUpperCase() + tonic.slice(1) === tonicName(key);
+  const letterOnly = tonic.length === 1 && mode === '' && tonicName(key)[0] === tonic.toUpperCase();
+  const inMode = mode === 'm' ? key.mode === 'minor' : key.mode.startsWith(mode.toLowerCase());
+  return (named || letterOnly) && inMode;
 }
 
 /** The note of the scale nearest to a pitch; of two equally near the lower. */
@@ -69,7 +109,7 @@ export function nearestInScale(midi: number, key: Key): number {
 
 /** The note `steps` degrees of the scale away; notes outside the scale keep their distance to the degree below. */
 export function scaleStepAway(midi: number, steps: number, key: Key): number {
-  const tonic = tonicPitchClass(key.tonic);
+  const tonic = tonicPitchClass(key);
   const pitches = scaleSteps(key);
   const above = mod12(midi - tonic);
   const index = pitches.findLastIndex((step) => step <= above);

@@ -33,7 +33,7 @@ describe('the name of played notes (common practice, as in fake books)', () => {
     expect(named()).toBeUndefined();
   });
   it('spells in the key', () => {
-    expect(chordSymbol(chordOfNotes([58, 62, 65], { tonic: 'F', mode: 'major' })!)).toBe('Bb');
+    expect(chordSymbol(chordOfNotes([58, 62, 65], { fifths: -1, mode: 'major' })!)).toBe('Bb');
   });
   it('names every known quality in root position with the notes that were played', () => {
     for (const degrees of KNOWN_DEGREES) {

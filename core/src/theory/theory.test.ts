@@ -3,12 +3,19 @@ import {
   centsFromNearest,
   degreeOf,
   hzToMidi,
-  keyFromSignature,
+  keyNamed,
+  keyOn,
+  keysOf,
+  matchesKey,
+  noteNameIn,
+  parallelKey,
   keyName,
-  keySignature,
   midiToHz,
   noteName,
   parseNote,
+  scaleSteps,
+  tonicName,
+  tonicPitchClass,
 } from './index.ts';
 
 describe('pitch', () => {
@@ -50,12 +57,12 @@ describe('pitch', () => {
 });
 
 describe('keys', () => {
-  const G = { tonic: 'G', mode: 'major' } as const;
+  const G = keyNamed('G', 'major')!;
   it('gives degrees (common practice: D over the key of C is the second)', () => {
-    expect(degreeOf(62, { tonic: 'C', mode: 'major' })).toBe(2);
+    expect(degreeOf(62, { fifths: 0, mode: 'major' })).toBe(2);
     expect(degreeOf(66, G)).toBe(7);
     expect(degreeOf(65, G)).toBeUndefined();
-    expect(degreeOf(70, { tonic: 'D', mode: 'minor' })).toBe(6);
+    expect(degreeOf(70, { fifths: -1, mode: 'minor' })).toBe(6);
   });
 
   it.each([
@@ -65,12 +72,61 @@ describe('keys', () => {
     ['Eb', 'major', -3],
     ['F#', 'major', 6],
     ['A', 'minor', 0],
+    ['C#', 'major', 7],
+    ['Cb', 'major', -7],
+    ['C#', 'minor', 4],
+    ['G#', 'minor', 5],
+    ['D#', 'minor', 6],
+    ['Eb', 'minor', -6],
+    ['A#', 'minor', 7],
+    ['Ab', 'minor', -7],
+    ['Gb', 'major', -6],
   ] as const)('writes %s %s with %i accidentals (circle of fifths)', (tonic, mode, accidentals) => {
-    expect(keySignature({ tonic, mode })).toBe(accidentals);
-    expect(keyFromSignature(accidentals, mode)).toEqual({ tonic, mode });
+    expect(keyNamed(tonic, mode)).toEqual({ fifths: accidentals, mode });
+    expect(tonicName({ fifths: accidentals, mode })).toBe(tonic);
+  });
+
+  it('knows fifteen keys of each mode, all by name, and none that no signature writes', () => {
+    for (const mode of ['major', 'minor'] as const) {
+      expect(keysOf(mode)).toHaveLength(15);
+      for (const key of keysOf(mode)) expect(keyNamed(tonicName(key), mode)).toEqual(key);
+    }
+    expect(keyNamed('G#', 'major')).toBeUndefined();
+  });
+
+  it('takes the usual key on a pitch class, and the parallel one', () => {
+    expect(keyName(keyOn(6, 'major'))).toBe('F♯ major');
+    expect(keyName(keyOn(3, 'minor'))).toBe('E♭ minor');
+    expect(keyName(keyOn(1, 'minor'))).toBe('C♯ minor');
+    expect(keyName(parallelKey(keyNamed('Db', 'major')!))).toBe('C♯ minor');
+    expect(keyName(parallelKey(keyNamed('A', 'minor')!))).toBe('A major');
+  });
+
+  it.each([
+    ['Db', 'D♭ major'],
+    ['C#', 'C♯ major'],
+    ['c# min', 'C♯ minor'],
+    ['e♭m', 'E♭ minor'],
+    ['Bb', 'B♭ major'],
+  ])('is found by typing %s', (typed, name) => {
+    const found = [...keysOf('major'), ...keysOf('minor')]
+      .filter((key) => matchesKey(key, typed))
+      .map(keyName);
+    expect(found[0]).toBe(name);
+    expect(new Set(found.map((each) => each.split(' ')[0])).size).toBe(1);
+  });
+
+  it('spells every note of a scale with a letter of its own', () => {
+    for (const key of [...keysOf('major'), ...keysOf('minor')]) {
+      const tonic = 60 + tonicPitchClass(key);
+      const names = scaleSteps(key).map((step) => noteNameIn(tonic + step, key));
+      expect(new Set(names.map((name) => name[0])).size).toBe(7);
+      names.forEach((name, i) => expect(parseNote(name), name).toBe(tonic + scaleSteps(key)[i]));
+    }
+    expect(noteNameIn(60, keyNamed('C#', 'major')!)).toBe('B♯3');
   });
 
   it('names keys properly', () => {
-    expect(keyName({ tonic: 'Bb', mode: 'minor' })).toBe('B♭ minor');
+    expect(keyName({ fifths: -5, mode: 'minor' })).toBe('B♭ minor');
   });
 });

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { isShapeOf, usualShapes } from './guitarShapes.ts';
 import {
   bassOf,
   chordInKey,
@@ -19,8 +20,8 @@ import {
 } from './index.ts';
 
 const read = (text: string) => (parseChord(text) as { chord: Chord }).chord;
-const G: Key = { tonic: 'G', mode: 'major' };
-const Dm: Key = { tonic: 'D', mode: 'minor' };
+const G: Key = { fifths: 1, mode: 'major' };
+const Dm: Key = { fifths: -1, mode: 'minor' };
 
 describe('chords in a key (common practice)', () => {
   it('have numerals, with dominants of other degrees and borrowed chords', () => {
@@ -94,7 +95,36 @@ describe('voicings', () => {
     expect(shape('Em')).toEqual([40, 47, 52, 55, 59, 64]);
     expect(shape('G')).toEqual([43, 47, 50, 55, 59, 67]);
     expect(shape('Am')).toEqual([45, 52, 57, 60, 64]);
+    expect(shape('E')).toEqual([40, 47, 52, 56, 59, 64]); // 022100
+    expect(shape('F#m')).toEqual([42, 49, 54, 57, 61, 66]); // 244222
+    expect(shape('Bm')).toEqual([47, 54, 59, 62, 66]); // x24432
+    expect(shape('D/F#')).toEqual([42, 45, 50, 57, 62, 66]); // 200232
     for (const symbol of symbols) expect(shape(symbol).length).toBeLessThanOrEqual(GUITAR_STRINGS.length);
+  });
+
+  it('for the guitar are the chord and nothing else, in every key', () => {
+    const qualities = ['', 'm', '7', 'm7', 'maj7', 'sus2', 'sus4', '7sus4', '6', 'm6', 'm7b5', 'add9'];
+    for (const root of ['C', 'Db', 'D', 'Eb', 'E', 'F', 'F#', 'G', 'Ab', 'A', 'Bb', 'B'])
+      for (const quality of qualities)
+        for (const bass of ['', '/C', '/E', '/F#', '/G', '/A', '/B']) {
+          const chord = read(root + quality + bass);
+          for (const notes of usualShapes(chord))
+            expect(isShapeOf(notes, chord), `${root}${quality}${bass}: ${notes.join(' ')}`).toBe(true);
+        }
+  });
+
+  it('for the guitar take the same shape every time, unless the hand would travel', () => {
+    let previous: number[] = [];
+    const shapes = new Map<string, string>();
+    for (const symbol of ['E', 'F#m', 'A', 'B7', 'E', 'C#m', 'F#m', 'B7', 'E', 'G', 'D/F#', 'E']) {
+      previous = voiceChord(read(symbol), { voicing: 'guitar' }, previous);
+      const known = shapes.get(symbol) ?? previous.join();
+      expect(previous.join(), symbol).toBe(known);
+      shapes.set(symbol, known);
+    }
+    // From the ninth fret (x 9 11 11 11 9) C is not played open, but at the eighth.
+    const high = [54, 61, 66, 70, 73];
+    expect(voiceChord(read('C'), { voicing: 'guitar' }, high)).toEqual([48, 55, 60, 64, 67, 72]);
   });
 
   it('move little from chord to chord and do not cross', () => {

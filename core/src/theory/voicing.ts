@@ -4,6 +4,7 @@
  * to the middle of the range.
  */
 import { bassOf, pitchClassesOf, type Chord } from './chord.ts';
+import { guitarShape, GUITAR_STRINGS } from './guitarShapes.ts';
 import { mod12 } from './pitch.ts';
 
 export const VOICINGS = ['close', 'open', 'drop2', 'rootless', 'keyboard', 'guitar', 'bass'] as const;
@@ -28,8 +29,6 @@ const RANGES: Record<Voicing, { low: number; high: number; middle: number }> = {
   bass: { low: 28, high: 43, middle: 35 },
 };
 const BASS_RANGE = { low: 36, high: 50, middle: 42 };
-/** Standard tuning E2 A2 D3 G3 B3 E4. */
-export const GUITAR_STRINGS = [40, 45, 50, 55, 59, 64] as const;
 const FRETS_OF_HAND = 4;
 const HIGHEST_FRET = 9;
 const MOST_VOICES = 5;
@@ -54,8 +53,7 @@ export function voiceChord(
 function best(chord: Chord, voicing: Voicing, withBass: boolean, previous: readonly number[]): number[] {
   if (voicing === 'bass') return [nearestTo(bassOf(chord), previous[0] ?? RANGES.bass.middle, RANGES.bass)];
   if (voicing === 'guitar') {
-    const shapes = guitarShapes(chord);
-    return previous.length > 0 ? bestOf(shapes, previous, RANGES.guitar.middle) : shapes[0];
+    return guitarShape(chord, previous) ?? easiestShape(chord);
   }
   const lowest = voicing === 'keyboard' || withBass;
   const uppers = candidates(chord, voicing);
@@ -68,11 +66,20 @@ function best(chord: Chord, voicing: Voicing, withBass: boolean, previous: reado
 /** Notes that make the chord what it is, at most five: the fifth goes first, then the root below a bass. */
 function essentialClasses(chord: Chord, voicing: Voicing): number[] {
   let degrees = [...chord.degrees];
-  if (voicing === 'rootless' && degrees.length > 3) degrees = degrees.filter((degree) => degree !== '1');
+  if (voicing === 'rootless' && isWholeWithoutRoot(chord))
+    degrees = degrees.filter((degree) => degree !== '1');
   const most = voicing === 'rootless' ? 4 : MOST_VOICES;
   if (degrees.length > most) degrees = degrees.filter((degree) => degree !== '5');
   if (degrees.length > most) degrees = degrees.filter((degree) => degree !== '9');
   return [...new Set(pitchClassesOf({ ...chord, degrees }))];
+}
+
+/**
+ * Whether a chord is still the same without its root: a triad is not (C without C is E minor's upper half), so it keeps its
+ * root in a rootless voicing.
+ */
+export function isWholeWithoutRoot({ degrees }: Chord): boolean {
+  return degrees.length > 3;
 }
 
 function candidates(chord: Chord, voicing: Voicing): number[][] {
@@ -97,8 +104,11 @@ function spreadOut(close: readonly number[], voicing: Voicing): number[] {
   return notes.sort((a, b) => a - b);
 }
 
-/** Shapes that one hand can hold: a note or none on each string, within four frets or open. */
-function guitarShapes(chord: Chord): number[][] {
+/**
+ * The easiest shape of a chord that has no usual one: what one hand can hold, a note or none on each string, within four
+ * frets or open. It is the same every time.
+ */
+function easiestShape(chord: Chord): number[] {
   const classes = new Set(essentialClasses(chord, 'guitar'));
   const bass = bassOf(chord);
   const all = new Set([...classes, bass]);
@@ -123,9 +133,7 @@ function guitarShapes(chord: Chord): number[][] {
     }
   }
   found.sort((a, b) => a.cost - b.cost);
-  // The easy shapes only; among them voice leading decides.
-  const easy = found.slice(0, 6).map(({ notes }) => notes);
-  return easy.length > 0 ? easy : candidates(chord, 'close').map((notes) => notes.slice(0, 4));
+  return found.at(0)?.notes ?? bestOf(candidates(chord, 'close'), [], RANGES.guitar.middle);
 }
 
 function product(choices: readonly number[][]): number[][] {

@@ -14,7 +14,14 @@ import {
   type StepsRequest,
   type StepsResponse,
 } from '@plundra/contract';
-import { createSong, EditError, SongFormatError, upgradeSong, type Song } from '@plundra/core/song';
+import {
+  createSong,
+  EditError,
+  SongFormatError,
+  upgradeKey,
+  upgradeSong,
+  type Song,
+} from '@plundra/core/song';
 import { findEntry, writeHistory } from './historyRows.ts';
 import { knownRefusals, knownRequests, take, takenStep, writeStep, type TakenRow } from './stepRows.ts';
 import { asStorageProblem, Problem } from './problem.ts';
@@ -315,8 +322,11 @@ function fitting(song: Song): Song {
 }
 
 function summaryOf(row: SongRow): SongSummary {
+  const summary = JSON.parse(row.summary) as Omit<SongSummary, 'id' | 'revision' | 'updatedAt'>;
   return {
-    ...(JSON.parse(row.summary) as Omit<SongSummary, 'id' | 'revision' | 'updatedAt'>),
+    ...summary,
+    // Songs that were not opened since have their key in the shape of an older release.
+    key: upgradeKey(summary.key) as SongSummary['key'],
     id: row.id,
     revision: row.revision,
     updatedAt: row.updated_at,

@@ -4,7 +4,7 @@
  */
 import type { Contour } from '@plundra/core/reading';
 import type { Patch, Wanted } from '@plundra/core/retune';
-import type { RetuneAnswer, RetuneRequest } from './retuneWorker.ts';
+import type { RetuneAnswer, RetuneFailure, RetuneRequest } from './retuneWorker.ts';
 
 /** What has to be laid over a recording. Patches are at the sample rate of the decoded sound. */
 export interface Correction {
@@ -30,10 +30,14 @@ export interface CorrectionProgress {
   total: number;
 }
 
-interface Sources {
+export type CorrectionWorker = Pick<Worker, 'postMessage' | 'terminate' | 'onmessage' | 'onerror'>;
+
+export interface CorrectionSources {
   decoded(hash: string, durationSeconds: number): Promise<AudioBuffer | undefined>;
   contour(readingId: string): Promise<Contour>;
   problem(message: string): void;
+  /** A worker that renders; see retuneWorker.ts. */
+  worker(): CorrectionWorker;
 }
 
 interface Entry {
@@ -44,16 +48,23 @@ interface Entry {
   again: boolean;
 }
 
+const NOT_AUDIBLE = 'A correction could not be made audible. Change it again, or reload the page.';
+
 export class Corrections {
-  private worker: Worker | undefined;
+  private worker: CorrectionWorker | undefined;
   private readonly entries = new Map<string, Entry>();
-  private readonly answers = new Map<number, (answer: RetuneAnswer) => void>();
+  private readonly answers = new Map<
+    number,
+    { resolve(answer: RetuneAnswer): void; reject(error: Error): void }
+  >();
+  /** How many entries use each source that is open in the worker: two parts may share a recording. */
+  private readonly users = new Map<string, number>();
   private readonly listeners = new Set<() => void>();
   private current: ReadonlyMap<string, Correction> = new Map();
   private version = 0;
   private making: CorrectionProgress | null = null;
 
-  constructor(private readonly sources: Sources) {}
+  constructor(private readonly sources: CorrectionSources) {}
 
   subscribe = (listener: () => void): (() => void) => {
     this.listeners.add(listener);
@@ -72,7 +83,7 @@ export class Corrections {
     for (const [key, entry] of this.entries) {
       if (wanted.has(key)) continue;
       this.entries.delete(key);
-      if (entry.opened) this.post({ type: 'close', key: entry.opened });
+      this.leave(entry);
       this.set(key, undefined);
     }
     for (const wish of wishes) {
@@ -95,6 +106,35 @@ export class Corrections {
     this.worker?.terminate();
     this.worker = undefined;
     this.entries.clear();
+    this.users.clear();
+    this.fail();
+  }
+
+  /** Every question that waits is answered, so that whoever asked goes on. */
+  private fail(): void {
+    const waiting = [...this.answers.values()];
+    this.answers.clear();
+    waiting.forEach(({ reject }) => reject(new Error(NOT_AUDIBLE)));
+  }
+
+  /** The worker broke: what it knew is gone, and is handed to another when it is next asked for. */
+  private startOver(): void {
+    this.worker?.terminate();
+    this.worker = undefined;
+    this.users.clear();
+    for (const entry of this.entries.values()) entry.opened = undefined;
+    this.fail();
+  }
+
+  private leave(entry: Entry): void {
+    if (entry.opened === undefined) return;
+    const left = (this.users.get(entry.opened) ?? 1) - 1;
+    if (left > 0) this.users.set(entry.opened, left);
+    else {
+      this.users.delete(entry.opened);
+      this.post({ type: 'close', key: entry.opened });
+    }
+    entry.opened = undefined;
   }
 
   private async run(entry: Entry): Promise<void> {
@@ -112,11 +152,10 @@ export class Corrections {
         this.set(wish.key, { version: ++this.version, patches: answer.patches, limited: answer.limited });
       } while (entry.again);
     } catch (error) {
-      this.sources.problem(
-        error instanceof Error
-          ? error.message
-          : 'A correction could not be made audible. Reload the page to try again.',
-      );
+      if (this.entries.get(entry.wish.key) !== entry) return;
+      // Asked for again with the next edit, though it be the same.
+      entry.signature = '';
+      this.sources.problem(error instanceof Error ? error.message : NOT_AUDIBLE);
     } finally {
       entry.running = false;
       const { done, total } = this.making!;
@@ -131,34 +170,45 @@ export class Corrections {
       this.sources.decoded(wish.hash, wish.durationSeconds),
       wish.readingId === undefined ? undefined : this.sources.contour(wish.readingId),
     ]);
-    // Recordings too long to be decoded are heard as recorded.
-    if (!sound) return false;
+    if (this.entries.get(wish.key) !== entry) return false;
+    if (!sound) {
+      const corrected = wish.wanted.as === 'passage' || wish.wanted.notes.length > 0;
+      if (corrected)
+        this.sources.problem(
+          'This recording is longer than 20 minutes, so its correction is not heard while playing. Save the corrected recording in Use to hear it.',
+        );
+      return false;
+    }
+    this.leave(entry);
+    entry.opened = source;
+    this.users.set(source, (this.users.get(source) ?? 0) + 1);
+    if (this.users.get(source)! > 1) return true;
     const channels = Array.from({ length: sound.numberOfChannels }, (_, c) =>
       sound.getChannelData(c).slice(),
     );
-    if (entry.opened) this.post({ type: 'close', key: entry.opened });
     this.post({ type: 'open', key: source, channels, sampleRateHz: sound.sampleRate, contour }, channels);
-    entry.opened = source;
     return true;
   }
 
   private ask(key: string, wish: CorrectionWish): Promise<RetuneAnswer> {
     const id = ++this.version;
-    return new Promise((resolve) => {
-      this.answers.set(id, resolve);
+    return new Promise((resolve, reject) => {
+      this.answers.set(id, { resolve, reject });
       this.post({ type: 'render', id, key, wanted: wish.wanted });
     });
   }
 
   private post(request: RetuneRequest, channels: Float32Array[] = []): void {
     if (!this.worker) {
-      this.worker = new Worker(new URL('./retuneWorker.ts', import.meta.url), { type: 'module' });
-      this.worker.onmessage = (event: MessageEvent<RetuneAnswer>) => {
-        this.answers.get(event.data.id)?.(event.data);
-        this.answers.delete(event.data.id);
+      this.worker = this.sources.worker();
+      this.worker.onmessage = (event: MessageEvent<RetuneAnswer | RetuneFailure>) => {
+        const { id } = event.data;
+        const asked = this.answers.get(id);
+        this.answers.delete(id);
+        if ('message' in event.data) asked?.reject(new Error(event.data.message));
+        else asked?.resolve(event.data);
       };
-      this.worker.onerror = () =>
-        this.sources.problem('A correction could not be made audible. Reload the page to try again.');
+      this.worker.onerror = () => this.startOver();
     }
     this.worker.postMessage(
       request,

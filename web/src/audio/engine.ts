@@ -66,9 +66,14 @@ export interface Cycle {
 
 interface RunningSource {
   key: string;
-  /** Version of the correction that sounds; 0: as recorded. */
-  version: number;
+  /** Where it sounds, and with which correction: when either changes it is started anew. */
+  state: string;
   stop: (at: number) => void;
+}
+
+/** All that decides what a running source plays. */
+function stateOf({ correction, originSeconds, fromSeconds, toSeconds }: RecordingTrack): string {
+  return [correction?.version ?? 0, originSeconds, fromSeconds, toSeconds].join(' ');
 }
 
 export class Engine {
@@ -258,7 +263,7 @@ export class Engine {
     const running = new Set(this.sources.map((source) => source.key));
     const missing = tracks.some((track) => track.type === 'recording' && !running.has(track.key));
     if (missing) this.seek(this.positionSeconds());
-    else void this.swapCorrected();
+    else void this.swapChanged();
     // The next round of a loop is planned with what is known when it begins.
     if (this.cycle && this.plannedUntil >= this.positionSeconds())
       this.notes.replan(tracks, this.cycle, context.currentTime + REPLAN_SECONDS, this.plannedUntil);
@@ -356,7 +361,7 @@ export class Engine {
       source.start(at, offset, length);
       this.sources.push({
         key: track.key,
-        version: track.correction?.version ?? 0,
+        state: stateOf(track),
         stop(when) {
           const end = Math.max(when, context.currentTime);
           fade.gain.setTargetAtTime(0, end, FADE_SECONDS / 3);
@@ -369,7 +374,7 @@ export class Engine {
       const wait = setTimeout(() => void sound.play(), Math.max(0, (at - context.currentTime) * 1000));
       this.sources.push({
         key: track.key,
-        version: 0,
+        state: stateOf(track),
         stop() {
           clearTimeout(wait);
           sound.pause();
@@ -378,20 +383,19 @@ export class Engine {
     }
   }
 
-  /** Replaces what sounds where its correction has changed, without a gap. */
-  private async swapCorrected(): Promise<void> {
+  /** Replaces what sounds where its place or its correction has changed, without a gap. */
+  private async swapChanged(): Promise<void> {
     const { cycle, run } = this;
     const context = this.context!;
     if (!cycle || !this.state.playing) return;
     for (const track of this.asked.tracks()) {
       if (track.type !== 'recording') continue;
-      const version = track.correction?.version ?? 0;
       const running = this.sources.find((source) => source.key === track.key);
-      if (!running || running.version === version) continue;
+      if (!running || running.state === stateOf(track)) continue;
       const sound = await this.sounds.get(track.hash, track.toSeconds).catch(() => undefined);
-      if (run !== this.run || !(sound instanceof AudioBuffer)) continue;
+      if (run !== this.run || !sound) continue;
       // Made before the time is taken: laying in the patches of a long recording takes a few milliseconds.
-      this.sounds.corrected(track, sound);
+      if (sound instanceof AudioBuffer) this.sounds.corrected(track, sound);
       const at = Math.max(context.currentTime + SWAP_SECONDS, cycle.contextSeconds);
       this.sources = this.sources.filter((source) => source !== running);
       running.stop(at);

@@ -2,15 +2,15 @@
  * What sounds, as plain data: from the song, the place one is in and the listen mode to recordings and notes in
  * seconds of the song. Pure; the engine reads it again and again while playing, so edits are heard at once.
  */
+import { soundingNotes } from '@plundra/core/retune';
 import { voiceChord } from '@plundra/core/theory';
 import {
   changesOf,
+  channelBendsOf,
   chordSpans,
   createPassageTime,
   createTimeMap,
-  nearestNote,
   songEndTicks,
-  wantedSpan,
   type NotePart,
   type Part,
   type RecordingPart,
@@ -211,12 +211,10 @@ function noteTrack(song: Song, part: NotePart): NoteTrack {
       velocity: note.velocity,
     })),
   );
-  const bends = part.passages.flatMap((passage) =>
-    (passage.bends ?? []).map((bend) => ({
-      timeSeconds: time.secondsAt(passage.startTicks + bend.startTicks),
-      semitones: bend.semitones,
-    })),
-  );
+  const bends = channelBendsOf(part).map(({ startTicks, semitones }) => ({
+    timeSeconds: time.secondsAt(startTicks),
+    semitones,
+  }));
   return {
     type: 'notes',
     key: part.id,
@@ -233,18 +231,15 @@ function lineTracks(song: Song, part: RecordingPart, choice: ListenChoice): Trac
   if (choice.mode === 'recording') return [];
   const time = createTimeMap(song);
   const notes = part.passages.flatMap((passage) => {
-    const { line } = passage;
-    if (!line) return [];
     const { originSeconds } = createPassageTime(passage, time);
-    return line.notes.filter(sounds).map((note) => {
-      const { startSeconds, endSeconds } = wantedSpan(note);
-      return {
+    return soundingNotes(passage)
+      .filter(sounds)
+      .map(({ startSeconds, endSeconds, midi, velocity }) => ({
         startSeconds: originSeconds + startSeconds,
         endSeconds: originSeconds + endSeconds,
-        midi: nearestNote(note.target?.midi ?? note.midi, line.tuningCents),
-        velocity: note.velocity,
-      };
-    });
+        midi,
+        velocity,
+      }));
   });
   const track: NoteTrack = {
     type: 'notes',

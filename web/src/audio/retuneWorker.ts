@@ -26,6 +26,12 @@ export interface RetuneAnswer {
   limited: string[];
 }
 
+/** Whoever asked is told, so that nobody waits for ever. */
+export interface RetuneFailure {
+  id: number;
+  message: string;
+}
+
 interface Source {
   retuner: Retuner | undefined;
   renderPassage: ReturnType<typeof createPassageRenderer>;
@@ -58,8 +64,17 @@ self.onmessage = (event: MessageEvent<RetuneRequest>) => {
       break;
     }
     case 'render': {
-      const { patches, limited } = render(sources.get(request.key)!, request.wanted);
-      self.postMessage({ id: request.id, patches, limited } satisfies RetuneAnswer);
+      const { id, key, wanted } = request;
+      const source = sources.get(key);
+      try {
+        if (!source) throw new Error('The recording is not at hand any more.');
+        const { patches, limited } = render(source, wanted);
+        self.postMessage({ id, patches, limited } satisfies RetuneAnswer);
+      } catch (error) {
+        const why = error instanceof Error ? error.message : String(error);
+        const message = `A correction could not be made audible (${why}). Take it back, or change it again.`;
+        self.postMessage({ id, message } satisfies RetuneFailure);
+      }
       break;
     }
     case 'close':

@@ -1,5 +1,5 @@
 /** A chord symbol set as in print: real ♯ and ♭, what follows the root raised, the bass after a slash. */
-import { NO_CHORD, prettyName, suffixOf, type ChordOrNone } from '@plundra/core/theory';
+import { bassNameOf, NO_CHORD, prettyName, suffixOf, type ChordOrNone } from '@plundra/core/theory';
 
 export function ChordName({ chord }: { chord: ChordOrNone }) {
   if (!chord) return <span className="chord-name">{NO_CHORD}</span>;
@@ -12,7 +12,7 @@ export function ChordName({ chord }: { chord: ChordOrNone }) {
       {prettyName(chord.root)}
       {minor}
       {raised && <sup>{raised}</sup>}
-      {chord.bass && <span className="chord-bass">/{prettyName(chord.bass)}</span>}
+      {chord.bass && <span className="chord-bass">/{prettyName(bassNameOf(chord))}</span>}
     </span>
   );
 }
@@ -20,8 +20,13 @@ export function ChordName({ chord }: { chord: ChordOrNone }) {
 /** "F♯m7♭5/C" in one line, for labels and lists. */
 export function chordText(chord: ChordOrNone): string {
   if (!chord) return NO_CHORD;
-  const bass = chord.bass ? `/${prettyName(chord.bass)}` : '';
+  const bass = chord.bass ? `/${prettyName(bassNameOf(chord))}` : '';
   return `${prettyName(chord.root)}${prettySuffix(suffixOf(chord.degrees))}${bass}`;
+}
+
+/** "♭VII7♭5": a Roman numeral with the signs of print. */
+export function numeralText(numeral: string): string {
+  return numeral.replace(/b(?=[IViv\d])/g, '♭').replace(/#(?=[IViv\d])/g, '♯');
 }
 
 /** Accidentals stand before figures; the b of "sub" or "omit" is none. */

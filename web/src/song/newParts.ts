@@ -2,6 +2,7 @@
 import type { Recording } from '@plundra/contract';
 import { instrumentName, type Sound } from '../audio/instruments.ts';
 import { markOf } from '@plundra/core/formats';
+import { LONGEST_NAME } from '@plundra/core/song';
 import type {
   Material,
   Note,
@@ -22,6 +23,17 @@ export function nextColour(song: Song): number {
   return used.indexOf(Math.min(...used));
 }
 
+/** A name that no part has yet: "Strum", "Strum 2". */
+export function freeName(song: Song, wanted: string): string {
+  const taken = new Set(song.parts.map(({ name }) => name));
+  let name = wanted.slice(0, LONGEST_NAME);
+  for (let number = 2; taken.has(name); number++) {
+    const ending = ` ${number}`;
+    name = `${wanted.slice(0, LONGEST_NAME - ending.length)}${ending}`;
+  }
+  return name;
+}
+
 const MADE_LEVEL_DB = -4;
 
 /**
@@ -40,7 +52,7 @@ export function notePartOf(
     kind: 'notes',
     program,
     id: createId(),
-    name: `${what} · ${sound}`,
+    name: freeName(song, `${what} · ${sound}`),
     mark: markOf(sound),
     colour: nextColour(song),
     levelDb: MADE_LEVEL_DB,
@@ -93,7 +105,7 @@ export function recordingPart(
   startTicks: number,
   createId: () => string,
 ): RecordingPart {
-  const name = nameOfFile(fileName);
+  const name = freeName(song, nameOfFile(fileName));
   return {
     kind: 'recording',
     id: createId(),
@@ -123,12 +135,12 @@ export function recordingPart(
 export function notePartFromLine(
   song: Song,
   source: RecordingPart,
-  passage: Omit<NotePassage, 'type' | 'id'>,
+  passage: Omit<NotePassage, 'id'>,
   program: Sound,
   instrument: string,
   createId: () => string,
 ): { part: NotePart; edit: SimpleEdit } {
-  const name = `${source.name} · ${instrument}`.slice(0, 120);
+  const name = freeName(song, `${source.name} · ${instrument}`);
   const shared = {
     id: createId(),
     name,
@@ -139,7 +151,7 @@ export function notePartFromLine(
     mute: false,
     solo: false,
     madeFromPartId: source.id,
-    passages: [{ type: 'notes' as const, id: createId(), ...passage }],
+    passages: [{ id: createId(), ...passage }],
   };
   const part: NotePart =
     program === 'drums' ? { ...shared, kind: 'drums' } : { ...shared, kind: 'notes', program };

@@ -114,11 +114,11 @@ describe('a song session', () => {
       kind: 'do',
       id: 'x',
       label: 'key',
-      edit: { type: 'song.set', patch: { key: { tonic: 'D', mode: 'minor' } } },
+      edit: { type: 'song.set', patch: { key: { fifths: -1, mode: 'minor' } } },
     });
     session.apply('Rename', rename('mine'));
     await settled(session);
-    expect(server.state.song).toMatchObject({ title: 'mine', key: { tonic: 'D' } });
+    expect(server.state.song).toMatchObject({ title: 'mine', key: { fifths: -1 } });
     expect(session.getState().song).toEqual(server.state.song);
   });
 
@@ -205,12 +205,12 @@ describe('a song session', () => {
     await settled(first.session);
     server.down = true;
     await first.session.undo();
-    first.session.apply('Key', { type: 'song.set', patch: { key: { tonic: 'D', mode: 'minor' } } });
+    first.session.apply('Key', { type: 'song.set', patch: { key: { fifths: -1, mode: 'minor' } } });
     first.session.close();
     server.down = false;
     const second = open(server, first.keeper);
     await settled(second.session);
-    expect(server.state.song).toMatchObject({ title: 'start', key: { tonic: 'D' } });
+    expect(server.state.song).toMatchObject({ title: 'start', key: { fifths: -1 } });
     expect(second.session.getState().song).toEqual(server.state.song);
   });
 
@@ -269,12 +269,12 @@ describe('a song session', () => {
     session.close();
     server.down = false;
     const next = open(server, memory());
-    next.session.apply('Key', { type: 'song.set', patch: { key: { tonic: 'D', mode: 'minor' } } });
+    next.session.apply('Key', { type: 'song.set', patch: { key: { fifths: -1, mode: 'minor' } } });
     next.session.takeOver(keeper.steps);
     next.session.takeOver(keeper.steps);
     expect(next.session.getState().song.title).toBe('first');
     await settled(next.session);
-    expect(server.state.song).toMatchObject({ title: 'first', key: { tonic: 'D' } });
+    expect(server.state.song).toMatchObject({ title: 'first', key: { fifths: -1 } });
     expect(server.revision).toBe(2);
   });
 

@@ -23,6 +23,7 @@ export function useCorrections(
         decoded: (hash, durationSeconds) => engine.decoded(hash, durationSeconds),
         contour: async (readingId) => contourOf(await queries.fetchQuery(readingQuery(readingId))),
         problem,
+        worker: () => new Worker(new URL('../audio/retuneWorker.ts', import.meta.url), { type: 'module' }),
       }),
   );
   const { parts } = song;

@@ -1,5 +1,5 @@
 /** The key: by how pitch classes are used (Krumhansl & Kessler 1982) and by how many of the chords belong to it. */
-import { KEY_TONICS, degreeOf, tonicPitchClass, type Key } from '../../theory/index.ts';
+import { degreeOf, keyOn, sameKey, tonicPitchClass, type Key } from '../../theory/index.ts';
 import keyWeights from './keyWeights.json' with { type: 'json' };
 
 export interface KeyGuess {
@@ -34,7 +34,7 @@ export type KeyWeights = Record<Key['mode'], readonly number[]>;
  * @param use how much each pitch class sounds
  */
 export function keyInputs(use: ArrayLike<number>, chords: readonly ChordEvidence[], key: Key): number[] {
-  const tonic = tonicPitchClass(key.tonic);
+  const tonic = tonicPitchClass(key);
   const profile = Array.from({ length: 12 }, (_, i) => KEY_PROFILES[key.mode][(i - tonic + 12) % 12]);
   const total = chords.reduce((sum, { weight }) => sum + weight, 0) || 1;
   const stepOf = ({ root }: ChordEvidence) => (root - tonic + 12) % 12;
@@ -71,10 +71,10 @@ export function keyInputs(use: ArrayLike<number>, chords: readonly ChordEvidence
   ];
 }
 
-export const ALL_KEYS: readonly Key[] = KEY_TONICS.flatMap((tonic): Key[] => [
-  { tonic, mode: 'major' },
-  { tonic, mode: 'minor' },
-]);
+/** The 24 keys that can be told apart by ear, each in its usual spelling. */
+export const ALL_KEYS: readonly Key[] = Array.from({ length: 12 }, (_, tonic) => tonic).flatMap(
+  (tonic): Key[] => [keyOn(tonic, 'major'), keyOn(tonic, 'minor')],
+);
 
 /**
  * All keys with their shares, likeliest first: a log-linear model over the 24 keys, fitted by
@@ -106,7 +106,7 @@ const OWN_CHORD_GAIN = 0.12;
 export function trackKeys(first: Key, chords: readonly (ChordEvidence | null)[]): Key[] {
   const keys = ALL_KEYS;
   const inKey = keys.map((key) => Array.from({ length: 12 }, (_, p) => degreeOf(p, key) !== undefined));
-  const tonics = keys.map(({ tonic }) => tonicPitchClass(tonic));
+  const tonics = keys.map(tonicPitchClass);
   const says = (chord: ChordEvidence | null, k: number): number => {
     if (!chord) return 0;
     const dominant = keys[k].mode === 'minor' && chord.root === (tonics[k] + 7) % 12 && !chord.minor;
@@ -114,7 +114,7 @@ export function trackKeys(first: Key, chords: readonly (ChordEvidence | null)[])
     const own = chord.root === tonics[k] && chord.minor === (keys[k].mode === 'minor');
     return chord.weight * ((own ? OWN_CHORD_GAIN : 0) - (dominant ? 0 : OUTSIDE_COST * outside));
   };
-  const start = keys.findIndex(({ tonic, mode }) => tonic === first.tonic && mode === first.mode);
+  const start = keys.findIndex((key) => sameKey(key, first));
   let score = keys.map((_, k) => (k === start ? 0 : -CHANGE_COST));
   const cameFrom: Int32Array[] = [];
   for (const chord of chords) {

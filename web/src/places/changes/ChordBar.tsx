@@ -3,7 +3,7 @@ import { memo, useRef, type PointerEvent } from 'react';
 import { CaretRightFilled } from '@ant-design/icons';
 import { isDoubtfulChord, type Change } from '@plundra/core/song';
 import { chordInKey, functionOf, pitchClassesOf, type Chord, type Key } from '@plundra/core/theory';
-import { ChordName, chordText } from '../../song/ChordName.tsx';
+import { ChordName, chordText, numeralText } from '../../song/ChordName.tsx';
 import { beatAt, fitsOneLine, nameSize, type SheetBar } from './sheetLayout.ts';
 
 /** A pointer that moved less only clicked. */
@@ -146,7 +146,7 @@ function ChordBox({
       </span>
       <span className="chord-degree">
         {chord && songKey && <FunctionMark chord={chord} songKey={songKey} />}
-        {numeral.replace(/b(?=[IViv])/g, '♭').replace(/#(?=[IViv])/g, '♯')}
+        {numeralText(numeral)}
       </span>
       {change.sounding && <Evidence chord={chord} sounding={change.sounding} />}
     </button>

@@ -32,7 +32,7 @@ function keysOf(song: Song, changes: readonly Change[]): Keys {
   if (set.some(Boolean)) return padded(set);
   const fromChanges = chordKeysOf(changes);
   if (fromChanges.length > 0) return padded(fromChanges);
-  const key = song.key ?? { tonic: 'C' as const, mode: 'major' as const };
+  const key = song.key ?? { fifths: 0, mode: 'major' as const };
   return padded(chordsOfKey(key).map((chord) => ({ chord, inversion: 0 })));
 }
 

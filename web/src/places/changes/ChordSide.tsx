@@ -18,7 +18,7 @@ import {
   type ChordOrNone,
 } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
-import { ChordName, chordText } from '../../song/ChordName.tsx';
+import { ChordName, chordText, numeralText } from '../../song/ChordName.tsx';
 import { BarsEditor } from './BarsEditor.tsx';
 import { ChordMap } from './ChordMap.tsx';
 import { FollowSheet } from './FollowSheet.tsx';
@@ -196,13 +196,13 @@ function ChordFacts({ span: { change } }: { span: ChordSpanOfSong }) {
         <div className="row">
           <span className="label">In the key</span>
           <span>
-            {facts.numeral.replace(/b(?=[IViv])/g, '♭').replace(/#(?=[IViv])/g, '♯')} · {facts.belongs}
+            {numeralText(facts.numeral)} · {facts.belongs}
           </span>
         </div>
       )}
       <div className="row">
         <span className="label">Notes</span>
-        <span>{noteNamesOf(chord, song.key).map(prettyName).join(' ')}</span>
+        <span>{noteNamesOf(chord).map(prettyName).join(' ')}</span>
       </div>
       {confidence !== undefined && (
         <div className="row">

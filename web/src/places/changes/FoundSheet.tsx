@@ -1,11 +1,19 @@
 /** What was read, before it is taken: key, tempo, where boundaries go; then the song's changes or the recording's own. */
 import { useState } from 'react';
 import { Button, Checkbox, Segmented, Select } from 'antd';
-import { ownChordsOf, type Change, type ChordPull, type SimpleEdit } from '@plundra/core/song';
+import {
+  beatNoteName,
+  offeredBpm,
+  ownChordsOf,
+  type Change,
+  type ChordPull,
+  type SimpleEdit,
+} from '@plundra/core/song';
 import { keyName } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import type { FoundChords } from './chordSources.ts';
-import { takeTempo } from './takeTempo.ts';
+import { takeTempo, type TakenTempo } from './takeTempo.ts';
+import { BeatNote } from '../../song/BeatNote.tsx';
 
 export interface PulledChords {
   changes: Change[];
@@ -22,6 +30,21 @@ interface Props {
   onDone(): void;
 }
 
+/** Metres that beats can be counted in; how many make a bar was heard. */
+const METRES = new Map<string, TakenTempo['metre']>(
+  (
+    [
+      [2, 4],
+      [3, 4],
+      [4, 4],
+      [5, 4],
+      [6, 8],
+      [9, 8],
+      [12, 8],
+    ] as const
+  ).map(([beats, unit]) => [`${beats}/${unit}`, { beats, unit }]),
+);
+
 const PLACES: Record<ChordPull, string> = { beat: 'beats', bar: 'bar lines', off: '' };
 
 export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
@@ -30,7 +53,12 @@ export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
   const [withKey, setWithKey] = useState(song.key === null);
   const [factor, setFactor] = useState(1);
   const [withTempo, setWithTempo] = useState(false);
-  const bpm = found.tempo && found.tempo.bpm > 0 ? Number((found.tempo.bpm * factor).toFixed(2)) : null;
+  const foundMetre = `${found.tempo?.beatsPerBar ?? 4}/4`;
+  const [metreText, setMetreText] = useState(foundMetre);
+  const metre = METRES.get(metreText)!;
+  const counts = beatNoteName(metre);
+  const bpm =
+    found.tempo && found.tempo.bpm > 0 ? Number((offeredBpm(found.tempo) * factor).toFixed(2)) : null;
   const key = found.keys.at(keyIndex);
   const count = pulled.changes.length;
   const doubtful = found.chords.filter(({ confidence }) => confidence < 0.8).length;
@@ -41,7 +69,7 @@ export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
     ];
     if (withKey && key) edits.push({ type: 'song.set', patch: { key: key.key } });
     if (withTempo && bpm && found.tempo)
-      edits.splice(0, 1, ...takeTempo(song, time, found, bpm, pull, () => crypto.randomUUID()));
+      edits.splice(0, 1, ...takeTempo(song, time, found, { bpm, metre }, pull, () => crypto.randomUUID()));
     apply(`Take chords of ${found.name}`, { type: 'batch', edits });
     onDone();
   };
@@ -104,7 +132,9 @@ export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
             <>
               <div className="row">
                 <span className="label">Tempo</span>
-                <span className="numbers">{bpm.toFixed(1)} bpm</span>
+                <span className="numbers" title={`A beat is a ${counts}`}>
+                  <BeatNote counts={counts} /> {Number.isInteger(bpm) ? bpm : bpm.toFixed(1)} bpm
+                </span>
                 <span className="chord-choices">
                   <Button size="small" aria-label="Half the tempo" onClick={() => setFactor(factor / 2)}>
                     ÷ 2
@@ -114,13 +144,29 @@ export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
                   </Button>
                 </span>
               </div>
+              <div className="row">
+                <span className="label">Metre</span>
+                <Select
+                  aria-label="Metre that was read"
+                  size="small"
+                  style={{ width: 84 }}
+                  value={metreText}
+                  options={[...METRES.keys()].map((value) => ({ value, label: value }))}
+                  onChange={setMetreText}
+                />
+              </div>
+              <p className="quiet">
+                {metreText === foundMetre ? 'As it was heard' : `Heard as ${foundMetre}`}; a beat is a{' '}
+                {counts}.
+              </p>
               <label className="row">
-                <span className="label">As the tempo of the song</span>
+                <span className="label">As tempo and metre of the song</span>
                 <Checkbox checked={withTempo} onChange={(event) => setWithTempo(event.target.checked)} />
               </label>
               {withTempo && (
                 <p className="quiet">
-                  Recordings move together so that the first bar begins on a bar line; notes keep their bars.
+                  Recordings, and notes made from them, move together so that the first bar begins on a bar
+                  line. Other notes keep their bars.
                 </p>
               )}
             </>

@@ -4,7 +4,7 @@ import { App, Button, InputNumber, Select, Switch } from 'antd';
 import { useNavigate } from 'react-router';
 import { chordNotes, RHYTHMS, type ChordNotesSettings, type Rhythm } from '@plundra/core/arranging';
 import type { ChordSpanOfSong, Part, SimpleEdit, TimeMap } from '@plundra/core/song';
-import { percussionName, VOICINGS, type Voicing } from '@plundra/core/theory';
+import { isWholeWithoutRoot, percussionName, VOICINGS, type Voicing } from '@plundra/core/theory';
 import { instrumentName, instrumentOptions } from '../../audio/instruments.ts';
 import { notePartOf, notePassageOf } from '../../song/newParts.ts';
 import { useSong } from '../../song/SongContext.tsx';
@@ -55,6 +55,8 @@ export function UseChords({ spans, all }: { spans: readonly ChordSpanOfSong[]; a
     { voicing, rhythm, octaves, withBass, joinEqual, velocity: VELOCITY },
     time,
   );
+  const symbols = spans.flatMap(({ change }) => change.chord ?? []);
+  const rooted = symbols.filter((chord) => !isWholeWithoutRoot(chord)).length;
   const name = onto ? onto.name : `Chords · ${instrumentName(program)}`;
   const edit = useMemo((): SimpleEdit | null => {
     if (made.length === 0) return null;
@@ -95,6 +97,12 @@ export function UseChords({ spans, all }: { spans: readonly ChordSpanOfSong[]; a
           }}
         />
       </div>
+      {voicing === 'rootless' && rooted > 0 && (
+        <p className="quiet" role="status">
+          {rooted} of {symbols.length} {symbols.length === 1 ? 'chord keeps its' : 'chords keep their'} root:
+          triads are left out of this, without it they would be other chords.
+        </p>
+      )}
       <div className="row">
         <span className="label">Rhythm</span>
         <Select<Rhythm>

@@ -90,7 +90,7 @@ describe('the tempo of a reading as the song’s', () => {
   };
   const taken = applyEdit(song, {
     type: 'batch',
-    edits: takeTempo(song, time, found, 90, 'bar', createId),
+    edits: takeTempo(song, time, found, { bpm: 90, metre: { beats: 4, unit: 4 } }, 'bar', createId),
   }).song;
   const after = createTimeMap(taken);
 
@@ -106,6 +106,28 @@ describe('the tempo of a reading as the song’s', () => {
       after,
     ).originSeconds;
     expect(Math.abs(after.barStartTicks(2) - after.ticksAt(origin + 0.4))).toBeLessThan(2);
+  });
+
+  it('takes a metre of dotted beats, which the tempo counts', () => {
+    const edits = takeTempo(song, time, found, { bpm: 60, metre: { beats: 6, unit: 8 } }, 'bar', createId);
+    const compound = applyEdit(song, { type: 'batch', edits }).song;
+    expect(compound.metreMap).toEqual([{ startTicks: 0, beats: 6, unit: 8 }]);
+    expect(compound.tempoMap).toEqual([{ startTicks: 0, bpm: 90 }]);
+    expect(createTimeMap(compound).secondsAt(1440)).toBeCloseTo(1);
+  });
+
+  it('keeps notes with the recording they were made from, and others in their bars', () => {
+    const placed = { type: 'notes' as const, id: 'p', startTicks: 3840, lengthTicks: 960, notes: [] };
+    const byHand = { ...notes, passages: [placed] } as Part;
+    const made = { ...byHand, id: 'made', madeFromPartId: 'a' } as Part;
+    const both = { ...song, parts: [...song.parts, made, byHand] };
+    const edits = takeTempo(both, time, found, { bpm: 90, metre: { beats: 4, unit: 4 } }, 'bar', createId);
+    const parts = applyEdit(both, { type: 'batch', edits }).song.parts;
+    const later =
+      after.secondsAt(parts[0].passages[0].startTicks) - time.secondsAt(both.parts[0].passages[0].startTicks);
+    const start = (part: (typeof parts)[number]) => part.passages[0].startTicks;
+    expect(after.secondsAt(start(parts[2])) - time.secondsAt(start(both.parts[2]))).toBeCloseTo(later, 2);
+    expect(start(parts[3])).toBe(start(both.parts[3]));
   });
 
   it('keeps recordings together', () => {

@@ -3,6 +3,7 @@ import { EditOutlined, ScissorOutlined, SelectOutlined } from '@ant-design/icons
 import { Button, Segmented, Slider } from '../../controls/index.tsx';
 import { proposalFor, proposalKindsOf, type OpenProposal } from './proposing.ts';
 import type { LineSheetProps } from './LineSheet.tsx';
+import { FollowRecording } from './FollowRecording.tsx';
 import { SoundOfPart } from './SoundOfPart.tsx';
 
 type Kind = OpenProposal['kind'];
@@ -194,6 +195,7 @@ export function CleanSheet({
           })}
         </>
       )}
+      {part.kind !== 'recording' && <FollowRecording part={part} contour={contour} />}
       {part.kind === 'notes' && <SoundOfPart part={part} />}
       <p className="quiet" style={{ marginTop: 14 }}>
         {line

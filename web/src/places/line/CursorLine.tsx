@@ -1,5 +1,5 @@
 import { formatPosition } from '@plundra/core/song';
-import { centsFromNearest, noteName, prefersFlats, percussionName } from '@plundra/core/theory';
+import { centsFromNearest, noteNameIn, percussionName } from '@plundra/core/theory';
 import { midiOf, secondsOf, type View } from '../../canvas/view.ts';
 import { keyOfRow } from './drumRows.ts';
 import type { LineScene } from './lineScene.ts';
@@ -28,7 +28,7 @@ export function CursorLine({
       {inBand && scene.drumRows && ` · ${percussionName(keyOfRow(scene.drumRows, midi))}`}
       {inBand &&
         !scene.drumRows &&
-        ` · ${noteName(midi, prefersFlats(scene.key))} ${cents >= 0 ? '+' : '−'}${Math.abs(cents)} cents`}
+        ` · ${noteNameIn(midi, scene.key)} ${cents >= 0 ? '+' : '−'}${Math.abs(cents)} cents`}
     </div>
   );
 }

@@ -97,7 +97,9 @@ function OpenPart({ partId }: { partId: string }) {
     if (passage.type === 'notes') return createPassageEditor(partId, passage, time, createId);
     const { line, stretch } = passage;
     if (melodyLineOf(passage))
-      return contour ? createLineEditor(partId, passage, contour, time, createId) : null;
+      return contour
+        ? createLineEditor(partId, passage, contour, time, createId, step === 'tune' ? 'target' : 'name')
+        : null;
     if (step === 'time') return stretch ? createOnsetEditor(partId, passage, stretch, time, createId) : null;
     return line ? createLineEditor(partId, passage, undefined, time, createId) : null;
   }, [partId, passage, contour, time, step]);

@@ -2,11 +2,10 @@ import { useState } from 'react';
 import {
   centsFromNearest,
   degreeOf,
-  noteName,
+  noteNameIn,
   parseNote,
   PERCUSSION_KEYS,
   percussionName,
-  prefersFlats,
   degreeOverChord,
   degreeText,
   ordinal,
@@ -20,7 +19,8 @@ import { useSong } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
 import type { CanvasNote } from './canvasNote.ts';
 import type { LineSheetProps } from './LineSheet.tsx';
-import { copyNotes, countHits, countNotes, type NoteEditing } from './noteEditing.ts';
+import { OFF_CENTS } from './correcting.ts';
+import { clipSpan, countHits, countNotes, type NoteEditing } from './noteEditing.ts';
 
 /** Numbers and actions of the selected notes. */
 export function NoteSheet({
@@ -36,7 +36,6 @@ export function NoteSheet({
   const notes = editing.notes.filter((note) => selected.has(note.id));
   if (notes.length === 0) return null;
   const single = notes.length === 1 ? notes[0] : null;
-  const flats = prefersFlats(song.key);
   const velocities = notes.map((note) => note.velocity);
   const meanVelocity = Math.round(velocities.reduce((sum, value) => sum + value, 0) / notes.length);
   const spread = Math.max(...velocities) - Math.min(...velocities);
@@ -65,7 +64,7 @@ export function NoteSheet({
     <>
       <h2 className="numbers">
         {count(notes.length)}{' '}
-        {single && `· ${drums ? percussionName(single.midi) : noteName(single.midi, flats)}`}
+        {single && `· ${drums ? percussionName(single.midi) : noteNameIn(single.midi, song.key)}`}
       </h2>
       {drums && <DrumRow notes={notes} onSet={(key) => change(editing.setPitch(selected, key))} />}
       {single ? (
@@ -78,6 +77,17 @@ export function NoteSheet({
           <span className="label">{strokes.length === 1 ? 'Stroke' : `${strokes.length} strokes`}</span>
           {strokes.length === 1 && <span className="numbers">{strokeText(strokes[0])}</span>}
         </div>
+      )}
+      {notes.some((note) => note.bends) && (
+        <>
+          <h3>Pitch bend</h3>
+          <div className="row">
+            <span className="numbers">{bendText(notes)}</span>
+            <Button size="small" onClick={() => change(editing.straighten?.(selected))}>
+              Straighten
+            </Button>
+          </div>
+        </>
       )}
       <h3>Velocity</h3>
       <div className="row">
@@ -158,8 +168,8 @@ export function NoteSheet({
         <Button
           title="Ctrl + D"
           onClick={() => {
-            const clip = copyNotes(editing.notes, selected);
-            if (clip) change(editing.paste(clip, Math.max(...notes.map((note) => note.endSeconds))));
+            const clip = editing.copy(selected);
+            if (clip) change(editing.paste(clip, clipSpan(clip).endTicks - clipSpan(clip).startTicks));
           }}
         >
           Duplicate
@@ -200,6 +210,13 @@ export function NoteSheet({
   );
 }
 
+/** "−12 to +40 cents" */
+function bendText(notes: readonly CanvasNote[]): string {
+  const cents = notes.flatMap(({ bends = [] }) => bends.map(({ semitones }) => Math.round(100 * semitones)));
+  const signed = (value: number) => (value > 0 ? `+${value}` : String(value).replace('-', '−'));
+  return `${signed(Math.min(0, ...cents))} to ${signed(Math.max(0, ...cents))} cents`;
+}
+
 /** "down, 4 notes over 18 ms" */
 function strokeText({ ids, direction, spreadSeconds }: Stroke): string {
   const way = direction === 'together' ? 'together' : direction;
@@ -237,7 +254,6 @@ function SingleNote({
   change: LineSheetProps['change'];
 }) {
   const { song, time } = useSong();
-  const flats = prefersFlats(song.key);
   const ids = new Set([note.id]);
   const ticks = time.ticksAt(note.startSeconds);
   const lengthTicks = Math.round(time.ticksAt(note.endSeconds) - ticks);
@@ -245,9 +261,9 @@ function SingleNote({
   // A note that starts a little early belongs to the chord it leads into.
   const middleTicks = ticks + lengthTicks / 2;
   const chord = changeAt(changesOf(song), middleTicks)?.chord;
-  const offCents = note.played ? Math.round((note.played.midi - note.midi) * 100) : 0;
+  const offCents = note.played ? Math.round(note.played.centsOff) : 0;
   const cents = Math.round(centsFromNearest(note.midi));
-  const pitchText = `${noteName(note.midi, flats)}${cents === 0 ? '' : ` ${cents > 0 ? '+' : ''}${cents}`}`;
+  const pitchText = `${noteNameIn(note.midi, song.key)}${cents === 0 ? '' : ` ${cents > 0 ? '+' : ''}${cents}`}`;
   return (
     <>
       {note.played && (
@@ -255,7 +271,7 @@ function SingleNote({
           <div className="row">
             <span className="label">Played</span>
             <span className="numbers">
-              {noteName(note.played.midi, flats)}{' '}
+              {noteNameIn(note.played.midi, song.key)}{' '}
               <span
                 style={{
                   color: Math.abs(offCents) <= 10 ? colours.inTune : offCents > 0 ? '#A9571B' : colours.flat,
@@ -278,7 +294,7 @@ function SingleNote({
       {!drums && (
         <>
           <TypedRow
-            label={note.played ? 'Should be' : 'Pitch'}
+            label={note.played ? 'Note' : 'Pitch'}
             value={pitchText}
             hint="A note such as F♯4, Bb3 +12, or a number"
             parse={parseNote}
@@ -370,18 +386,17 @@ function TypedRow({
 
 function ManyNotes({ notes }: { notes: readonly CanvasNote[] }) {
   const { song, time } = useSong();
-  const flats = prefersFlats(song.key);
   const low = Math.min(...notes.map((note) => note.midi));
   const high = Math.max(...notes.map((note) => note.midi));
   const end = Math.max(...notes.map((note) => note.endSeconds));
-  const off = notes.filter((note) => note.played && Math.abs(note.played.midi - note.midi) > 0.2).length;
+  const off = notes.filter((note) => note.played && Math.abs(note.played.centsOff) > OFF_CENTS).length;
   const doubtful = notes.filter((note) => note.doubtful).length;
   return (
     <>
       <div className="row">
         <span className="label">Pitches</span>
         <span>
-          {noteName(low, flats)} – {noteName(high, flats)}
+          {noteNameIn(low, song.key)} – {noteNameIn(high, song.key)}
         </span>
       </div>
       <div className="row">

@@ -23,14 +23,35 @@ export function TransposeSheet({
     if (next === null || next === semitones) return;
     const held = Math.max(-MOST_SEMITONES, Math.min(MOST_SEMITONES, Math.round(next * 100) / 100));
     const label = held === 0 ? 'Pitch as played' : `Transpose by ${held > 0 ? '+' : '−'}${Math.abs(held)}`;
-    change(setStretch(part.id, passage, label, { ...stretch, semitones: held }));
+    const { line } = passage;
+    const moved = { ...stretch, semitones: held };
+    if (!line || line.reads === 'hits' || line.notes.length === 0)
+      return change(setStretch(part.id, passage, label, moved));
+    // Notes that were read go along, so that they say what sounds.
+    change({
+      label,
+      edit: {
+        type: 'batch',
+        edits: [
+          { type: 'passage.stretch', partId: part.id, passageId: passage.id, stretch: moved },
+          {
+            type: 'line.adjust',
+            partId: part.id,
+            passageId: passage.id,
+            which: 'all',
+            add: { railSemitones: held - semitones },
+            set: {},
+          },
+        ],
+      },
+    });
   };
   return (
     <>
       <h2>Tune</h2>
       <p className="quiet">
-        The notes of this recording are not read, so it is moved as a whole. Read its melody to tune note by
-        note.
+        Several notes sound at once here, so the recording is moved as a whole. A single melody can be tuned
+        note by note: read its melody first.
       </p>
       <div className="row">
         <span className="label">Transpose</span>

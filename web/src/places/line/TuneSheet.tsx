@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { WarningFilled } from '@ant-design/icons';
 import { correctedNote, pitchFigures, risksOf, riskText, wantsAnotherTake } from '@plundra/core/retune';
 import { railMidi, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
-import { keyName, noteName, parseNote, prefersFlats } from '@plundra/core/theory';
+import { keyName, noteNameIn, parseNote } from '@plundra/core/theory';
 import { Button, Input, Slider } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
@@ -30,7 +30,7 @@ export function TuneSheet({ part, passage, selected, setSelected, change }: Prop
   const before = pitchFigures({ notes, tuningCents: line.tuningCents }, 'played');
   const after = pitchFigures({ notes, tuningCents: line.tuningCents }, 'sounding');
   const rail = shared(notes, (note) => railMidi(note, line.tuningCents));
-  const railName = rail === undefined ? '' : noteName(Math.round(rail), prefersFlats(song.key));
+  const railName = rail === undefined ? '' : noteNameIn(Math.round(rail), song.key);
   const risky = notes.filter(
     (note) => note.target && risksOf(correctedNote(note, line.tuningCents)).length > 0,
   );

@@ -2,14 +2,9 @@ import { useRef, useState } from 'react';
 import { DownloadOutlined, SoundOutlined } from '@ant-design/icons';
 import { App } from 'antd';
 import { useNavigate } from 'react-router';
-import { bendsFromContour, splitByRegister, type Contour } from '@plundra/core/reading';
-import {
-  notesFromLine,
-  railMidi,
-  type RecordingPart,
-  type RecordingPassage,
-  type SimpleEdit,
-} from '@plundra/core/song';
+import { splitByRegister, type Contour } from '@plundra/core/reading';
+import { passageOfRecording } from '@plundra/core/arranging';
+import { railMidi, type RecordingPart, type RecordingPassage, type SimpleEdit } from '@plundra/core/song';
 import { percussionName } from '@plundra/core/theory';
 import { wantedOf } from '@plundra/core/retune';
 import { Button, Switch } from '../../controls/index.tsx';
@@ -61,30 +56,25 @@ export function UseSheet({
   const drums = line.reads === 'hits';
   const make = () => {
     const createId = () => crypto.randomUUID();
-    const notes = notesFromLine(line, passage, time, createId);
-    const lengthTicks = notes.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0);
-    const bent = bends && contour ? bendsFromContour(line, contour, passage, time) : [];
+    const placed = passageOfRecording(passage, time, bends ? { contour } : {});
     const { part: made, edit } = notePartFromLine(
       song,
       part,
-      { startTicks: passage.startTicks, lengthTicks, notes, ...(bent.length > 0 && { bends: bent }) },
+      placed,
       program,
       instrumentName(program),
       createId,
     );
     if (!apply(`Make note part ${made.name}`, edit)) return;
-    void message.success(`${made.name}: ${countNotes(notes.length)}, beside the recording`, 4);
+    void message.success(`${made.name}: ${countNotes(placed.notes.length)}, beside the recording`, 4);
     void navigate(`../line/${made.id}`);
   };
   /** Several parts from groups of the line's notes, as one step. */
   const makeParts = (groups: { name: string; ids: ReadonlySet<string> }[]): SimpleEdit[] => {
     const createId = () => crypto.randomUUID();
     return groups.flatMap(({ name, ids }) => {
-      const kept = { ...line, notes: line.notes.filter((note) => ids.has(note.id)) };
-      const notes = notesFromLine(kept, passage, time, createId);
-      if (notes.length === 0) return [];
-      const lengthTicks = notes.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0);
-      const placed = { startTicks: passage.startTicks, lengthTicks, notes };
+      const placed = passageOfRecording(passage, time, { only: ids });
+      if (placed.notes.length === 0) return [];
       return [notePartFromLine(song, part, placed, program, name, createId).edit];
     });
   };

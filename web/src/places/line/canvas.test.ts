@@ -98,7 +98,7 @@ describe('waveform', () => {
 describe('hits', () => {
   const notes = [
     note('a', 3, 70),
-    note('b', 4.5, 65, { played: { startSeconds: 4.5, endSeconds: 5.5, midi: 65.4 } }),
+    note('b', 4.5, 65, { played: { startSeconds: 4.5, endSeconds: 5.5, midi: 65.4, centsOff: 0 } }),
   ];
   const top = BANDS.ruler + BANDS.chords;
   const at = (seconds: number, midi: number) =>

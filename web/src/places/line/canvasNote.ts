@@ -1,11 +1,19 @@
 /** Notes as the canvas sees them, whether they come from a line or from a note part. */
-import type { Cents, Seconds } from '@plundra/core/signal';
+import type { Cents, Seconds, Semitones } from '@plundra/core/signal';
 import { sameEnds } from './sameEnds.ts';
-import { correctedNote, isPitchChanged, isTimeChanged, risksOf, type Risk } from '@plundra/core/retune';
+import {
+  correctedNote,
+  heardTime,
+  isPitchChanged,
+  isTimeChanged,
+  risksOf,
+  type Risk,
+} from '@plundra/core/retune';
 import {
   createPassageTime,
   isDoubtful,
   melodyLineOf,
+  playedCentsOff,
   railMidi,
   wantedSpan,
   type LineNote,
@@ -26,7 +34,9 @@ export interface CanvasNote {
   doubtful: boolean;
   muted?: true;
   /** Line notes only: where and how it was played, in song time. */
-  played?: { startSeconds: Seconds; endSeconds: Seconds; midi: number };
+  played?: { startSeconds: Seconds; endSeconds: Seconds; midi: number; centsOff: Cents };
+  /** How its pitch bends, from song seconds on. */
+  bends?: readonly { seconds: Seconds; semitones: Semitones }[];
   /** Line notes whose sound will differ from the recording: how. */
   sound?: { midi: number; vibratoKept: number; driftKept: number };
   /** Why its correction may be heard. */
@@ -88,19 +98,24 @@ export function notesOfLine(passage: RecordingPassage, time: TimeMap): readonly 
   const { tuningCents } = line;
   // Without a contour there is nothing to lay beside a rail: several notes at once are bars.
   const bars = !melodyLineOf(passage);
-  return lastLine.show(line.notes, [originSeconds, tuningCents, bars], (note) =>
-    bars
-      ? barOf(note, originSeconds, tuningCents)
-      : { ...barOf(note, originSeconds, tuningCents), ...besideRail(note, originSeconds, tuningCents) },
-  );
+  const { toHeard } = heardTime(passage);
+  return lastLine.show(line.notes, [originSeconds, tuningCents, bars, passage.stretch], (note) => {
+    const bar = barOf(note, originSeconds, tuningCents, toHeard);
+    return bars ? bar : { ...bar, ...besideRail(note, originSeconds, tuningCents) };
+  });
 }
 
-function barOf(note: LineNote, originSeconds: Seconds, tuningCents: Cents): CanvasNote {
+function barOf(
+  note: LineNote,
+  originSeconds: Seconds,
+  tuningCents: Cents,
+  toHeard: (seconds: Seconds) => Seconds,
+): CanvasNote {
   const wanted = wantedSpan(note);
   return {
     id: note.id,
-    startSeconds: originSeconds + wanted.startSeconds,
-    endSeconds: originSeconds + wanted.endSeconds,
+    startSeconds: originSeconds + toHeard(wanted.startSeconds),
+    endSeconds: originSeconds + toHeard(wanted.endSeconds),
     midi: railMidi(note, tuningCents),
     velocity: note.velocity,
     doubtful: isDoubtful(note),
@@ -129,6 +144,7 @@ function besideRail(
       startSeconds: originSeconds + note.startSeconds,
       endSeconds: originSeconds + note.endSeconds,
       midi: note.midi,
+      centsOff: playedCentsOff(note, tuningCents),
     },
   };
 }
@@ -143,5 +159,11 @@ export function notesOfPassage(passage: NotePassage, time: TimeMap): readonly Ca
     velocity: note.velocity,
     muted: note.muted,
     doubtful: false,
+    ...(note.bends && {
+      bends: note.bends.map(({ afterTicks, semitones }) => ({
+        seconds: time.secondsAt(startTicks + note.startTicks + afterTicks),
+        semitones,
+      })),
+    }),
   }));
 }

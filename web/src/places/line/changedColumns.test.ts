@@ -32,7 +32,7 @@ describe('what an edit changes of the picture', () => {
     const before = full({});
     const without = changedColumns(before, { ...before, notes: [notes[0], ...notes.slice(2)] }, WIDTH);
     expect(without).toMatchObject({ left: 182, right: 268 });
-    const played = { startSeconds: 2.8, endSeconds: 3.5, midi: 60 };
+    const played = { startSeconds: 2.8, endSeconds: 3.5, midi: 60, centsOff: 0 };
     const corrected = [...notes.slice(0, 2), note('c', 3, { played }), notes[3]];
     expect(changedColumns(before, { ...before, notes: corrected }, WIDTH)).toEqual({ left: 262, right: 368 });
   });
@@ -74,11 +74,14 @@ describe('how far a note is drawn from its start', () => {
   it('holds its length and where it was played', () => {
     expect(reachOf(notes)).toBeCloseTo(0.5);
     expect(
-      reachOf([...notes, note('d', 7, { played: { startSeconds: 5, endSeconds: 5.5, midi: 60 } })]),
+      reachOf([
+        ...notes,
+        note('d', 7, { played: { startSeconds: 5, endSeconds: 5.5, midi: 60, centsOff: 0 } }),
+      ]),
     ).toBeCloseTo(2);
-    expect(reachOf([note('e', 1, { played: { startSeconds: 4, endSeconds: 4.5, midi: 60 } })])).toBeCloseTo(
-      3.5,
-    );
+    expect(
+      reachOf([note('e', 1, { played: { startSeconds: 4, endSeconds: 4.5, midi: 60, centsOff: 0 } })]),
+    ).toBeCloseTo(3.5);
   });
 });
 

@@ -81,7 +81,7 @@ describe('tuning notes', () => {
         line!.notes,
         { goal: 'scale', centre: 0.8, vibratoKept: 0.5 },
         {
-          tonic: 'C',
+          fifths: 0,
           mode: 'major',
         },
       ),

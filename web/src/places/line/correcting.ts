@@ -6,6 +6,7 @@ import {
   nearestNote,
   pullOnsets,
   pullToGrid,
+  soundingCentsOff,
   wantedSpan,
   type GridPull,
   type Line,
@@ -46,11 +47,18 @@ export function tuneNotes(
 ): Change {
   const { tuningCents } = passage.line!;
   const { goal, ...shape } = settings;
-  return put(partId, passage, `Tune ${countNotes(notes.length)}`, notes, (note) => {
+  // The nearest note is the one that was played, whatever it was named.
+  const nearest = notes.map((note) => (goal === 'nearest' ? withoutName(note) : note));
+  return put(partId, passage, `Tune ${countNotes(notes.length)}`, nearest, (note) => {
     const target: Target = { ...note.target, ...shape };
     if (goal !== undefined && goal !== 'rail') target.midi = goalMidi(note, goal, tuningCents, key);
     return target;
   });
+}
+
+function withoutName(note: LineNote): LineNote {
+  const { namedMidi: _, ...nearest } = note;
+  return nearest;
 }
 
 function goalMidi(
@@ -89,8 +97,7 @@ export interface PullPlan {
   stretch?: Stretch;
 }
 
-/** What a pull would do, from what was played; every pull starts there, so pulling twice is pulling once. */
-/** The same for onsets; those that are not selected stay, where some are. */
+/** What a pull of onsets would do; those that are not selected stay, where some are. */
 export function planOnsetPull(
   passage: RecordingPassage,
   stretch: Stretch,
@@ -107,6 +114,7 @@ export function planOnsetPull(
   };
 }
 
+/** What a pull would do, from what was played; every pull starts there, so pulling twice is pulling once. */
 export function planPull(
   passage: RecordingPassage,
   notes: readonly LineNote[],
@@ -219,10 +227,7 @@ export const OFF_CENTS = 20;
 
 /** Notes that will sound further from their rail than {@link OFF_CENTS}. */
 export function offCount(line: Line): number {
-  return line.notes.filter((note) => {
-    const off = note.midi - (nearestNote(note.midi, line.tuningCents) + line.tuningCents / 100);
-    return Math.abs(off * (1 - (note.target?.centre ?? 0))) * 100 > OFF_CENTS;
-  }).length;
+  return line.notes.filter((note) => Math.abs(soundingCentsOff(note, line.tuningCents)) > OFF_CENTS).length;
 }
 
 export function movedCount(line: Line): number {

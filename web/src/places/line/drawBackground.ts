@@ -1,5 +1,5 @@
 /** Lanes, grid, ruler, pitch labels and the waveform: what changes only with the view. */
-import { degreeOf, noteName, percussionName, prefersFlats } from '@plundra/core/theory';
+import { degreeOf, noteNameIn, percussionName } from '@plundra/core/theory';
 import { drawChordRow } from '../../canvas/chordRow.ts';
 import { gridLines } from '../../canvas/timeGrid.ts';
 import type { Surface } from '../../canvas/surface.ts';
@@ -165,7 +165,7 @@ function drawLabels(
     context.font = `${important ? '600 ' : ''}${size}px ${fontFamily}`;
     context.fillStyle = inScale ? colours.ink : '#8C8A82';
     context.textAlign = 'left';
-    context.fillText(noteName(midi, prefersFlats(key)), 8, y);
+    context.fillText(noteNameIn(midi, key), 8, y);
     if (degree !== undefined) {
       context.fillStyle = colours.quietInk;
       context.textAlign = 'right';

@@ -28,6 +28,7 @@ export function drawBar(context: CanvasRenderingContext2D, note: CanvasNote, sce
   }
   context.fillRect(x, y - h / 2, w, h);
   context.globalAlpha = 1;
+  drawBends(context, note, scene);
   if (note.doubtful) {
     const hatching = new Path2D();
     addHatching(hatching, x, y - h / 2 - 2, w, h + 4);
@@ -39,6 +40,26 @@ export function drawBar(context: CanvasRenderingContext2D, note: CanvasNote, sce
     context.stroke(hatching);
   }
   drawStem(context, note, scene, h / 2);
+}
+
+/** The pitch of a note that bends, as a fine line over its bar. */
+function drawBends(context: CanvasRenderingContext2D, note: CanvasNote, { view }: LineScene): void {
+  if (!note.bends) return;
+  const right = xOf(view, note.endSeconds) - 1;
+  context.strokeStyle = colours.ink;
+  context.lineWidth = 1.25;
+  context.beginPath();
+  let y = yOf(view, note.midi);
+  context.moveTo(xOf(view, note.startSeconds), y);
+  for (const { seconds, semitones } of note.bends) {
+    const x = Math.min(right, xOf(view, seconds));
+    context.lineTo(x, y);
+    y = yOf(view, note.midi + semitones);
+    context.lineTo(x, y);
+  }
+  context.lineTo(right, y);
+  context.stroke();
+  context.lineWidth = 1;
 }
 
 /** Upright at the start of a note; its height is the velocity. */

@@ -4,6 +4,9 @@ import {
   applyEdit,
   createSong,
   createTimeMap,
+  channelBends,
+  soundingMidi,
+  withBends,
   type Line,
   type LineNote,
   type Note,
@@ -11,8 +14,9 @@ import {
   type RecordingPart,
   type Song,
 } from '@plundra/core/song';
+import { isCorrected } from '@plundra/core/retune';
 import { createLineEditor } from './lineEditor.ts';
-import { copyNotes, type Change } from './noteEditing.ts';
+import { type Change } from './noteEditing.ts';
 import { createPassageEditor } from './passageEditor.ts';
 import { replaceWithin } from './readingLines.ts';
 
@@ -30,7 +34,10 @@ const contour: Contour = {
 // 120 bpm: a second is 1920 ticks. The passage starts at bar 2, so its second 0 is second 2 of the song.
 function lineSong(): {
   song: Song;
-  edit: (make: (editor: ReturnType<typeof createLineEditor>) => Change | undefined) => LineNote[];
+  edit: (
+    make: (editor: ReturnType<typeof createLineEditor>) => Change | undefined,
+    pitchMeans?: 'name' | 'target',
+  ) => LineNote[];
 } {
   const note = (id: string, startSeconds: number, midi: number): LineNote => ({
     id,
@@ -65,8 +72,10 @@ function lineSong(): {
   const song = { ...createSong('s', 'Song'), parts: [part] };
   return {
     song,
-    edit(make) {
-      const change = make(createLineEditor('p', part.passages[0], contour, createTimeMap(song), ids()));
+    edit(make, pitchMeans) {
+      const change = make(
+        createLineEditor('p', part.passages[0], contour, createTimeMap(song), ids(), pitchMeans),
+      );
       const [after] = change ? applyEdit(song, change.edit).song.parts : song.parts;
       return after.kind === 'recording' ? after.passages[0].line!.notes : [];
     },
@@ -91,13 +100,28 @@ describe('editing a line', () => {
     });
   });
 
-  it('moves what a note should be and leaves what was played', () => {
-    const [a] = lineSong().edit((editor) => editor.move(new Set(['a']), { seconds: 0.25, semitones: 2 }));
+  it('says in Tune what a note should be, and leaves what was played', () => {
+    const [a] = lineSong().edit(
+      (editor) => editor.move(new Set(['a']), { seconds: 0.25, semitones: 2 }),
+      'target',
+    );
     expect(a).toMatchObject({
       startSeconds: 1,
       midi: 60.2,
       target: { midi: 62, startSeconds: 1.25, endSeconds: 1.75 },
     });
+    expect(a.namedMidi).toBeUndefined();
+  });
+
+  it('says in Clean up what note it was: by keys, dragging and typing, and no sound changes', () => {
+    const moved = lineSong().edit((editor) => editor.move(new Set(['a']), { seconds: 0, semitones: 1 }))[0];
+    const typed = lineSong().edit((editor) => editor.setPitch(new Set(['a']), 61))[0];
+    for (const note of [moved, typed]) {
+      expect(note).toMatchObject({ midi: 60.2, namedMidi: 61 });
+      expect(note.target).toBeUndefined();
+      expect(soundingMidi(note, 0)).toBe(60.2);
+      expect(isCorrected({ notes: [note], tuningCents: 0 })).toBe(false);
+    }
   });
 
   it('keeps doubtful notes as they are, without doubt, and touches no others', () => {
@@ -153,14 +177,22 @@ describe('editing a line', () => {
         .map((note) => note.velocity),
     ).toEqual([127, 127]);
     expect(lineSong().edit((editor) => editor.octave(new Set(['b']), -1))[1].midi).toBe(50);
-    expect(lineSong().edit((editor) => editor.setPitch(new Set(['a']), 61.5))[0].target?.midi).toBe(61.5);
+    expect(lineSong().edit((editor) => editor.setPitch(new Set(['a']), 61.5), 'target')[0].target?.midi).toBe(
+      61.5,
+    );
   });
 
   it('copies and pastes with distances kept', () => {
-    const notes = lineSong().edit((editor) =>
-      editor.paste(copyNotes(editor.notes, new Set(['a', 'b']))!, 10),
-    );
+    const notes = lineSong().edit((editor) => editor.paste(editor.copy(new Set(['a', 'b']))!, 7 * 1920));
     expect(notes.slice(2).map((note) => note.startSeconds)).toEqual([8, 8.5]);
+  });
+
+  it('leaves out what would lie outside the recording, and says so', () => {
+    const { song } = lineSong();
+    const { passages } = song.parts[0] as RecordingPart;
+    const editor = createLineEditor('p', passages[0], contour, createTimeMap(song), ids());
+    const change = editor.paste(editor.copy(new Set(['a', 'b']))!, Math.round(18.2 * 1920))!;
+    expect(change.label).toBe('Paste 1 note, 1 outside the recording left out');
   });
 });
 
@@ -206,6 +238,17 @@ describe('editing a note part', () => {
     ).toMatchObject({ startTicks: 0, midi: 0 });
   });
 
+  it('grows towards the start of the song with a note that moves there; the others stay where they are', () => {
+    const passage = edit((editor) => editor.move(new Set(['b']), { seconds: -1.5, semitones: 0 }));
+    expect(passage).toMatchObject({ startTicks: 1440, lengthTicks: 4400 });
+    expect(passage.notes.map((each) => [each.id, passage.startTicks + each.startTicks])).toEqual([
+      ['b', 1440],
+      ['a', 3840],
+    ]);
+    const first = edit((editor) => editor.move(new Set(['b']), { seconds: -9, semitones: 0 }));
+    expect(first).toMatchObject({ startTicks: 0, lengthTicks: 5840 });
+  });
+
   it('lets the passage grow with its notes', () => {
     const passage = edit((editor) => editor.draw(5, 6, 70));
     expect(passage.lengthTicks).toBe(7680 - 1920 + 1920);
@@ -236,9 +279,96 @@ describe('editing a note part', () => {
     expect(edit((editor) => editor.setPitch(new Set(['a']), 64.4)).notes[0].midi).toBe(64);
     expect(edit((editor) => editor.octave(new Set(['a']), 1)).notes[0].midi).toBe(72);
     expect(edit((editor) => editor.setVelocity(new Set(['a']), () => 0)).notes[0].velocity).toBe(1);
-    expect(
-      edit((editor) => editor.paste(copyNotes(editor.notes, new Set(['b']))!, 4)).notes.at(-1),
-    ).toMatchObject({ startTicks: 3840, lengthTicks: 480, midi: 62 });
+    expect(edit((editor) => editor.paste(editor.copy(new Set(['b']))!, 3360)).notes.at(-1)).toMatchObject({
+      startTicks: 3840,
+      lengthTicks: 480,
+      midi: 62,
+    });
+  });
+
+  it('pastes what was copied elsewhere in the same bars and lengths, before its start as well', () => {
+    const clip = {
+      notes: [
+        { startTicks: 960, lengthTicks: 700, midi: 50, velocity: 70 },
+        { startTicks: 20_000, lengthTicks: 5000, midi: 52, velocity: 71 },
+      ],
+    };
+    const passage = edit((editor) => editor.paste(clip, 0));
+    const placed = passage.notes.map(({ midi, startTicks, lengthTicks }) => [
+      midi,
+      passage.startTicks + startTicks,
+      lengthTicks,
+    ]);
+    expect(placed).toEqual([
+      [50, 960, 700],
+      [60, 3840, 480],
+      [62, 4320, 480],
+      [52, 20_000, 5000],
+    ]);
+    expect(passage.startTicks + passage.lengthTicks).toBe(25_000);
+  });
+});
+
+describe('notes that bend', () => {
+  const bent: Note = {
+    id: 'a',
+    startTicks: 480,
+    lengthTicks: 960,
+    midi: 60,
+    velocity: 80,
+    bends: [
+      { afterTicks: 0, semitones: 0.2 },
+      { afterTicks: 600, semitones: -1.2 },
+    ],
+  };
+  const part: NotePart = {
+    ...strip,
+    kind: 'notes',
+    id: 'p',
+    name: 'Flute',
+    program: 73,
+    passages: [
+      {
+        type: 'notes',
+        id: 't',
+        startTicks: 0,
+        lengthTicks: 3840,
+        notes: [bent, withBends({ ...bent, id: 'b', startTicks: 1920 }, [])],
+      },
+    ],
+  };
+  const song = { ...createSong('s', 'Song'), parts: [part] };
+  const after = (make: (editor: ReturnType<typeof createPassageEditor>) => Change | undefined) => {
+    const change = make(createPassageEditor('p', part.passages[0], createTimeMap(song), ids()))!;
+    return (applyEdit(song, change.edit).song.parts[0] as NotePart).passages[0].notes;
+  };
+  const only = new Set(['a']);
+
+  it('take their bends along when moved and copied, and away when they go', () => {
+    const moved = after((editor) => editor.move(only, { seconds: 1, semitones: 2 }));
+    expect(moved.find(({ id }) => id === 'a')!.bends).toEqual(bent.bends);
+    expect(channelBends(after((editor) => editor.drop(only)))).toEqual([]);
+    const copied = after((editor) => editor.paste(editor.copy(only)!, 2400));
+    expect(copied.map(({ bends }) => bends)).toEqual([bent.bends, undefined, bent.bends]);
+  });
+
+  it('keep their shape where it sounds when trimmed, cut and joined', () => {
+    const [trimmed] = after((editor) => editor.trim('a', 0.5, 0.75));
+    expect(trimmed).toMatchObject({ startTicks: 960, lengthTicks: 480 });
+    expect(trimmed.bends).toEqual([
+      { afterTicks: 0, semitones: 0.2 },
+      { afterTicks: 120, semitones: -1.2 },
+    ]);
+    const halves = after((editor) => editor.cut('a', (480 + 700) / 1920));
+    expect(halves[1].bends).toEqual([{ afterTicks: 0, semitones: -1.2 }]);
+    expect(channelBends(halves)).toEqual(channelBends(part.passages[0].notes));
+    const [joined] = after((editor) => editor.join(new Set(['a', 'b'])));
+    expect(joined.bends).toEqual([...bent.bends!, { afterTicks: 1440, semitones: 0 }]);
+  });
+
+  it('can be straightened', () => {
+    const [straight] = after((editor) => editor.straighten!(only));
+    expect(straight).not.toHaveProperty('bends');
   });
 });
 

@@ -12,11 +12,13 @@ import {
   createPassageTime,
   isDoubtful,
   railMidi,
+  renamed,
   wantedSpan,
   type LineNote,
   type RecordingPassage,
   type TimeMap,
 } from '@plundra/core/song';
+import { heardTime } from '@plundra/core/retune';
 import { notesOfLine } from './canvasNote.ts';
 import { clampVelocity, countNotes, withMuted, type Change, type NoteEditing } from './noteEditing.ts';
 
@@ -36,11 +38,22 @@ export function createLineEditor(
   measured: Contour | undefined,
   time: TimeMap,
   createId: () => string,
+  /**
+   * What a new pitch says of a note: in Clean up that this is the note it was, which changes no sound; in Tune that it
+   * should be this note.
+   */
+  pitchMeans: 'name' | 'target' = 'name',
 ): NoteEditing {
   const contour = measured ?? NO_CONTOUR;
   const line = passage.line!;
   const { originSeconds } = createPassageTime(passage, time);
-  const local = (songSeconds: number) => Math.max(0, songSeconds - originSeconds);
+  // Where onsets were moved a note is shown where it is heard, and kept where it was played.
+  const { toRecorded } = heardTime(passage);
+  const local = (songSeconds: number) => Math.max(0, toRecorded(songSeconds - originSeconds));
+  const atPitch = (note: LineNote, midi: number): LineNote =>
+    pitchMeans === 'name'
+      ? renamed(note, clampPitch(midi), line.tuningCents)
+      : { ...note, target: { ...note.target, midi: clampPitch(midi) } };
   const chosen = (ids: ReadonlySet<string>) => line.notes.filter((note) => ids.has(note.id));
 
   const change = (label: string, { remove, put }: NoteChange, select?: string[]): Change | undefined =>
@@ -63,18 +76,19 @@ export function createLineEditor(
   return {
     notes: notesOfLine(passage, time),
     move: (ids, { seconds, semitones, toMidi }) =>
-      changeEach('Move', ids, (note) => {
-        const span = wantedSpan(note);
-        const target = { ...note.target };
+      changeEach(seconds === 0 && pitchMeans === 'name' ? 'Name' : 'Move', ids, (note) => {
         const rail = railMidi(note, line.tuningCents);
-        if (toMidi) target.midi = toMidi(rail);
-        else if (semitones !== 0) target.midi = clampPitch(rail + semitones);
-        if (seconds !== 0) {
-          const by = Math.max(seconds, -span.startSeconds);
-          target.startSeconds = span.startSeconds + by;
-          target.endSeconds = span.endSeconds + by;
-        }
-        return { ...note, target };
+        const midi = toMidi ? toMidi(rail) : rail + semitones;
+        const named = midi === rail ? note : atPitch(note, midi);
+        if (seconds === 0) return named;
+        const span = wantedSpan(note);
+        const by = Math.max(seconds, -span.startSeconds);
+        const target = {
+          ...named.target,
+          startSeconds: span.startSeconds + by,
+          endSeconds: span.endSeconds + by,
+        };
+        return { ...named, target };
       }),
     trim(id, startSeconds, endSeconds) {
       const note = line.notes.find((each) => each.id === id);
@@ -142,10 +156,7 @@ export function createLineEditor(
         velocity: clampVelocity(next(note.velocity)),
       })),
     setPitch: (ids, midi) =>
-      changeEach('Set pitch of', ids, (note) => ({
-        ...note,
-        target: { ...note.target, midi: clampPitch(midi) },
-      })),
+      changeEach(pitchMeans === 'name' ? 'Name' : 'Set pitch of', ids, (note) => atPitch(note, midi)),
     keep: (ids) => {
       const notes = chosen(ids).filter(isDoubtful);
       return change(`Keep ${countNotes(notes.length)}`, {
@@ -154,20 +165,32 @@ export function createLineEditor(
       });
     },
     mute: (ids, muted) => changeEach(muted ? 'Mute' : 'Unmute', ids, (note) => withMuted(note, muted)),
-    paste(clip, atSeconds) {
-      const put = clip.notes.map((note): LineNote => {
-        const startSeconds = local(atSeconds + note.offsetSeconds);
-        return {
-          id: createId(),
-          startSeconds,
-          endSeconds: startSeconds + note.lengthSeconds,
-          midi: clampPitch(note.midi),
-          velocity: note.velocity,
-          confidence: 1,
-        };
+    copy(ids) {
+      const notes = notesOfLine(passage, time).filter((note) => ids.has(note.id));
+      if (notes.length === 0) return undefined;
+      return {
+        notes: notes.map((note) => {
+          const startTicks = Math.round(time.ticksAt(note.startSeconds));
+          const lengthTicks = Math.max(1, Math.round(time.ticksAt(note.endSeconds)) - startTicks);
+          return { startTicks, lengthTicks, midi: note.midi, velocity: note.velocity };
+        }),
+      };
+    },
+    paste(clip, byTicks) {
+      const { offsetSeconds, durationSeconds } = passage;
+      const put = clip.notes.flatMap(({ startTicks, lengthTicks, midi, velocity }): LineNote[] => {
+        const inRecording = (ticks: number) => toRecorded(time.secondsAt(Math.max(0, ticks)) - originSeconds);
+        const startSeconds = inRecording(startTicks + byTicks);
+        const endSeconds = inRecording(startTicks + byTicks + lengthTicks);
+        // A recording cannot grow: what would lie outside it is left out whole.
+        if (startSeconds < offsetSeconds || endSeconds > offsetSeconds + durationSeconds) return [];
+        return [
+          { id: createId(), startSeconds, endSeconds, midi: clampPitch(midi), velocity, confidence: 1 },
+        ];
       });
+      const outside = clip.notes.length - put.length;
       const pasted = change(
-        `Paste ${countNotes(put.length)}`,
+        `Paste ${countNotes(put.length)}${outside > 0 ? `, ${outside} outside the recording left out` : ''}`,
         { remove: [], put },
         put.map((note) => note.id),
       );

@@ -1,6 +1,6 @@
 /** What can be done to notes in the Line place, the same for a line and for a note part. */
-import type { Midi, Seconds } from '@plundra/core/signal';
-import type { Edit } from '@plundra/core/song';
+import type { Midi, Seconds, Ticks } from '@plundra/core/signal';
+import type { Edit, NoteBend } from '@plundra/core/song';
 import type { CanvasNote } from './canvasNote.ts';
 
 /** An edit with the words for the undo button and what should be selected after it. */
@@ -19,9 +19,15 @@ export interface NoteMove {
   toMidi?(midi: Midi): Midi;
 }
 
-/** Notes on the clipboard, relative to the start of the first. */
+/** Notes on the clipboard, in ticks of the song: pasted elsewhere they keep their bars, whatever the tempo is then. */
 export interface Clip {
-  notes: { offsetSeconds: Seconds; lengthSeconds: Seconds; midi: Midi; velocity: number }[];
+  notes: {
+    startTicks: Ticks;
+    lengthTicks: Ticks;
+    midi: Midi;
+    velocity: number;
+    bends?: readonly NoteBend[];
+  }[];
 }
 
 export interface NoteEditing {
@@ -40,22 +46,21 @@ export interface NoteEditing {
   setPitch(ids: ReadonlySet<string>, midi: Midi): Change | undefined;
   /** Muted notes stay where they are and do not sound. */
   mute(ids: ReadonlySet<string>, muted: boolean): Change | undefined;
-  paste(clip: Clip, atSeconds: Seconds): Change | undefined;
+  /** What {@link paste} takes. */
+  copy(ids: ReadonlySet<string>): Clip | undefined;
+  /** @param byTicks how far from where it was copied */
+  paste(clip: Clip, byTicks: Ticks): Change | undefined;
+  /** Takes pitch bends away, where notes have any. */
+  straighten?(ids: ReadonlySet<string>): Change | undefined;
   /** Takes away all doubt about these notes, where there can be any. */
   keep?(ids: ReadonlySet<string>): Change | undefined;
 }
 
-export function copyNotes(notes: readonly CanvasNote[], ids: ReadonlySet<string>): Clip | undefined {
-  const chosen = notes.filter((note) => ids.has(note.id));
-  if (chosen.length === 0) return undefined;
-  const first = Math.min(...chosen.map((note) => note.startSeconds));
+/** Where a clip begins and ends. */
+export function clipSpan({ notes }: Clip): { startTicks: Ticks; endTicks: Ticks } {
   return {
-    notes: chosen.map((note) => ({
-      offsetSeconds: note.startSeconds - first,
-      lengthSeconds: note.endSeconds - note.startSeconds,
-      midi: note.midi,
-      velocity: note.velocity,
-    })),
+    startTicks: Math.min(...notes.map(({ startTicks }) => startTicks)),
+    endTicks: Math.max(...notes.map(({ startTicks, lengthTicks }) => startTicks + lengthTicks)),
   };
 }
 

@@ -57,6 +57,7 @@ export function createOnsetEditor(
     setVelocity: nothing,
     setPitch: nothing,
     mute: nothing,
+    copy: nothing,
     paste: nothing,
   };
 }
@@ -90,6 +91,7 @@ function notesOfOnsets(passage: RecordingPassage, stretch: Stretch, originSecond
         startSeconds: originSeconds + onset.seconds,
         endSeconds: originSeconds + (next ? next.seconds : end),
         midi: MIDDLE_MIDI,
+        centsOff: 0,
       },
     };
   });

@@ -1,7 +1,22 @@
 /** Editing the notes of a note part: pure functions from a wish to an edit. */
-import type { Note, NotePassage, SimpleEdit, TimeMap } from '@plundra/core/song';
+import {
+  bendAt,
+  bendsFrom,
+  putNotes,
+  withBends,
+  type Note,
+  type NotePassage,
+  type TimeMap,
+} from '@plundra/core/song';
 import { notesOfPassage } from './canvasNote.ts';
-import { clampVelocity, countNotes, withMuted, type Change, type NoteEditing } from './noteEditing.ts';
+import {
+  clampVelocity,
+  clipSpan,
+  countNotes,
+  withMuted,
+  type Change,
+  type NoteEditing,
+} from './noteEditing.ts';
 
 const DRAWN_VELOCITY = 80;
 const SHORTEST_TICKS = 10;
@@ -14,17 +29,18 @@ export function createPassageEditor(
 ): NoteEditing {
   const chosen = (ids: ReadonlySet<string>) => passage.notes.filter((note) => ids.has(note.id));
   const ticksAt = (songSeconds: number) => Math.round(time.ticksAt(songSeconds)) - passage.startTicks;
+  /** The start of the song, counted from the start of the passage, which grows to hold what is put before it. */
+  const earliest = -passage.startTicks;
   const secondsAt = (ticks: number) => time.secondsAt(passage.startTicks + ticks);
 
   const change = (label: string, remove: string[], put: Note[], select?: string[]): Change | undefined => {
     if (remove.length + put.length === 0) return undefined;
-    const notes: SimpleEdit = { type: 'passage.notes', partId, passageId: passage.id, remove, put };
-    const end = put.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0);
-    const edits: SimpleEdit[] =
-      end > passage.lengthTicks
-        ? [notes, { type: 'passage.set', partId, passageId: passage.id, patch: { lengthTicks: end } }]
-        : [notes];
-    return { label, edit: edits.length > 1 ? { type: 'batch', edits } : notes, ...(select && { select }) };
+    const edits = putNotes(partId, passage, put, remove);
+    return {
+      label,
+      edit: edits.length > 1 ? { type: 'batch', edits } : edits[0],
+      ...(select && { select }),
+    };
   };
   const changeEach = (
     label: string,
@@ -45,21 +61,22 @@ export function createPassageEditor(
       changeEach('Move', ids, (note) => ({
         ...setMidi(note, toMidi ? toMidi(note.midi) : note.midi + semitones),
         startTicks:
-          seconds === 0 ? note.startTicks : Math.max(0, ticksAt(secondsAt(note.startTicks) + seconds)),
+          seconds === 0 ? note.startTicks : Math.max(earliest, ticksAt(secondsAt(note.startTicks) + seconds)),
       })),
     trim(id, startSeconds, endSeconds) {
       const note = passage.notes.find((each) => each.id === id);
       if (!note) return undefined;
       const endTicks = ticksAt(endSeconds);
-      const startTicks = Math.max(0, Math.min(ticksAt(startSeconds), endTicks - SHORTEST_TICKS));
+      const startTicks = Math.max(earliest, Math.min(ticksAt(startSeconds), endTicks - SHORTEST_TICKS));
+      const trimmed = { ...note, startTicks, lengthTicks: Math.max(SHORTEST_TICKS, endTicks - startTicks) };
       return change(
         'Trim note',
         [],
-        [{ ...note, startTicks, lengthTicks: Math.max(SHORTEST_TICKS, endTicks - startTicks) }],
+        [note.bends ? withBends(trimmed, bendsFrom(note, startTicks - note.startTicks)) : trimmed],
       );
     },
     draw(startSeconds, endSeconds, midi) {
-      const startTicks = Math.max(0, ticksAt(startSeconds));
+      const startTicks = Math.max(earliest, ticksAt(startSeconds));
       const lengthTicks = ticksAt(endSeconds) - startTicks;
       if (lengthTicks < SHORTEST_TICKS) return undefined;
       const note = setMidi({ id: createId(), startTicks, lengthTicks, midi, velocity: DRAWN_VELOCITY }, midi);
@@ -70,13 +87,22 @@ export function createPassageEditor(
       if (!note) return undefined;
       const at = ticksAt(atSeconds) - note.startTicks;
       if (at < SHORTEST_TICKS || note.lengthTicks - at < SHORTEST_TICKS) return undefined;
-      const second = {
-        ...note,
-        id: createId(),
-        startTicks: note.startTicks + at,
-        lengthTicks: note.lengthTicks - at,
-      };
-      return change('Cut note', [], [{ ...note, lengthTicks: at }, second], [note.id, second.id]);
+      const halves = [
+        withBends(
+          { ...note, lengthTicks: at },
+          (note.bends ?? []).filter(({ afterTicks }) => afterTicks < at),
+        ),
+        withBends(
+          { ...note, id: createId(), startTicks: note.startTicks + at, lengthTicks: note.lengthTicks - at },
+          bendsFrom(note, at),
+        ),
+      ];
+      return change(
+        'Cut note',
+        [],
+        halves,
+        halves.map(({ id: half }) => half),
+      );
     },
     join(ids) {
       const notes = chosen(ids);
@@ -85,7 +111,15 @@ export function createPassageEditor(
       const longest = notes.reduce((a, b) => (b.lengthTicks > a.lengthTicks ? b : a));
       const end = Math.max(...notes.map((note) => note.startTicks + note.lengthTicks));
       const velocity = Math.max(...notes.map((note) => note.velocity));
-      const joined = { ...first, midi: longest.midi, velocity, lengthTicks: end - first.startTicks };
+      const bends = notes.flatMap((note) => {
+        const later = note.startTicks - first.startTicks;
+        const own = note.bends?.map((bend) => ({ ...bend, afterTicks: bend.afterTicks + later })) ?? [];
+        return [{ afterTicks: later, semitones: bendAt(note, 0) }, ...own];
+      });
+      const joined = withBends(
+        { ...first, midi: longest.midi, velocity, lengthTicks: end - first.startTicks },
+        bends.sort((a, b) => a.afterTicks - b.afterTicks),
+      );
       return change(
         `Join ${countNotes(notes.length)}`,
         rest.map((note) => note.id),
@@ -111,18 +145,27 @@ export function createPassageEditor(
       })),
     setPitch: (ids, midi) => changeEach('Set pitch of', ids, (note) => setMidi(note, midi)),
     mute: (ids, muted) => changeEach(muted ? 'Mute' : 'Unmute', ids, (note) => withMuted(note, muted)),
-    paste(clip, atSeconds) {
-      const put = clip.notes.map((note): Note => {
-        const startTicks = Math.max(0, ticksAt(atSeconds + note.offsetSeconds));
-        const endTicks = ticksAt(atSeconds + note.offsetSeconds + note.lengthSeconds);
-        const placed = {
-          id: createId(),
-          startTicks,
-          lengthTicks: Math.max(1, endTicks - startTicks),
-          midi: 0,
-          velocity: note.velocity,
-        };
-        return setMidi(placed, note.midi);
+    straighten: (ids) => {
+      const bent = chosen(ids).filter((note) => note.bends);
+      return change(
+        `Straighten ${countNotes(bent.length)}`,
+        [],
+        bent.map((note) => withBends(note, [])),
+      );
+    },
+    copy(ids) {
+      const notes = chosen(ids).map(({ id: _, muted: _muted, startTicks, ...note }) => ({
+        ...note,
+        startTicks: passage.startTicks + startTicks,
+      }));
+      return notes.length > 0 ? { notes } : undefined;
+    },
+    paste(clip, byTicks) {
+      // The song begins at 0; what would lie before it moves along as a whole.
+      const by = Math.max(byTicks, -clipSpan(clip).startTicks) - passage.startTicks;
+      const put = clip.notes.map(({ startTicks, lengthTicks, midi, velocity, bends }): Note => {
+        const placed = { id: createId(), startTicks: startTicks + by, lengthTicks, midi: 0, velocity };
+        return setMidi(bends ? withBends(placed, bends) : placed, midi);
       });
       const pasted = change(
         `Paste ${countNotes(put.length)}`,

@@ -5,10 +5,10 @@ import { useSong } from '../../song/SongContext.tsx';
 import type { Tool } from './gesture.ts';
 import type { LineCanvasHandle } from './LineCanvas.tsx';
 import type { Doubtful } from './useDoubtful.ts';
-import { copyNotes, type Change, type Clip, type NoteEditing } from './noteEditing.ts';
+import { clipSpan, type Change, type Clip, type NoteEditing } from './noteEditing.ts';
 
 /** Notes that were copied; kept over places and parts of this window. */
-let clipboard: Clip | undefined;
+let clipboard: { clip: Clip; partId: string } | undefined;
 
 interface Options {
   part: Part;
@@ -56,11 +56,17 @@ export function useLineKeys(options: Options): void {
       };
       if (command) {
         if (key === 'a' && editing) setSelected(new Set(editing.notes.map((note) => note.id)));
-        else if (key === 'c' && editing) clipboard = copyNotes(editing.notes, selected) ?? clipboard;
-        else if (key === 'v' && clipboard) change(editing?.paste(clipboard, engine.positionSeconds()));
-        else if (key === 'd' && editing && selected.size > 0) {
-          const copy = copyNotes(editing.notes, selected)!;
-          change(editing.paste(copy, Math.max(...chosen().map((note) => note.endSeconds))));
+        else if (key === 'c' && editing) {
+          const clip = editing.copy(selected);
+          if (clip) clipboard = { clip, partId: part.id };
+        } else if (key === 'v' && clipboard && editing) {
+          // Into another part in the same bars; into its own where the playhead stands.
+          const at = Math.round(time.ticksAt(engine.positionSeconds()));
+          const by = clipboard.partId === part.id ? at - clipSpan(clipboard.clip).startTicks : 0;
+          change(editing.paste(clipboard.clip, by));
+        } else if (key === 'd' && editing && selected.size > 0) {
+          const clip = editing.copy(selected);
+          if (clip) change(editing.paste(clip, clipSpan(clip).endTicks - clipSpan(clip).startTicks));
         } else return;
       } else if (key === 'arrowup' || key === 'arrowdown') {
         if (selected.size === 0) return;

@@ -13,6 +13,7 @@ import { App, Button, Empty, Input, Modal, Result, Skeleton, Table, Tooltip } fr
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
 import type { SongSummary } from '@plundra/contract';
+import { beatsPerMinute, type MetreEntry } from '@plundra/core/song';
 import { keyName } from '@plundra/core/theory';
 import { api } from '../../api/client.ts';
 import { listenToServer } from '../../api/events.ts';
@@ -212,7 +213,7 @@ export function SongsPage() {
                   render: (_, song) =>
                     song.key ? keyName(song.key) : <span className="quiet">not set yet</span>,
                 },
-                { title: 'Tempo', render: (_, song) => <span className="numbers">{song.bpm} bpm</span> },
+                { title: 'Tempo', render: (_, song) => <span className="numbers">{tempoText(song)}</span> },
                 { title: 'Metre', dataIndex: 'metre' },
                 { title: 'Parts', dataIndex: 'partCount', align: 'right' },
                 {
@@ -298,4 +299,10 @@ export function SongsPage() {
       </Modal>
     </div>
   );
+}
+
+/** Beats a minute: in 6/8 those of dotted quarters. */
+function tempoText({ bpm, metre }: SongSummary): string {
+  const [beats, unit] = metre.split('/').map(Number);
+  return `${Math.round(10 * beatsPerMinute(bpm, { beats, unit: unit as MetreEntry['unit'] })) / 10} bpm`;
 }

@@ -1,0 +1,144 @@
+/** From a recording to the notes of a note part, and from a changed recording to notes that were made from it before. */
+import type { Ticks } from '../signal/index.ts';
+import type { Contour } from '../reading/line.ts';
+import { bendsOfNote, soundingNotes } from '../retune/index.ts';
+import {
+  createPassageTime,
+  melodyLineOf,
+  putNotes,
+  withBends,
+  type Edit,
+  type Note,
+  type NotePart,
+  type NotePassage,
+  type RecordingPassage,
+  type Song,
+  type TimeMap,
+} from '../song/index.ts';
+
+interface Wanted {
+  /** Line notes that are meant; absent: all. */
+  only?: ReadonlySet<string> | undefined;
+  /** Notes bend as the contour does; absent: they are straight. */
+  contour?: Contour | undefined;
+}
+
+/** Notes made from a recording are named after their line notes, so that they are found again; those drawn by hand are not. */
+const MADE = 'r-';
+const LONGEST_ID = 64;
+const madeId = (lineNoteId: string) => `${MADE}${lineNoteId}`.slice(0, LONGEST_ID);
+
+/**
+ * Notes of what sounds of a recording, in ticks from the start of its passage. What begins outside the passage is left
+ * out; each note lasts at least a tick.
+ */
+export function notesOfRecording(passage: RecordingPassage, time: TimeMap, wanted: Wanted = {}): Note[] {
+  const { toTicks } = createPassageTime(passage, time);
+  const { offsetSeconds, durationSeconds } = passage;
+  const line = melodyLineOf(passage);
+  const ticksAt = (seconds: number): Ticks => Math.round(toTicks(seconds)) - passage.startTicks;
+  const lineNotes = new Map(line?.notes.map((note) => [note.id, note]));
+  return soundingNotes(passage).flatMap(({ startSeconds, endSeconds, ...note }) => {
+    if (wanted.only && !wanted.only.has(note.id)) return [];
+    const startTicks = ticksAt(startSeconds);
+    if (startTicks < 0 || startSeconds >= offsetSeconds + durationSeconds) return [];
+    const made: Note = {
+      ...note,
+      id: madeId(note.id),
+      startTicks,
+      lengthTicks: Math.max(1, ticksAt(endSeconds) - startTicks),
+    };
+    const read = lineNotes.get(note.id);
+    if (!wanted.contour || !line || !read) return [made];
+    const bends = bendsOfNote(read, line.tuningCents, wanted.contour).map(({ afterSeconds, semitones }) => ({
+      afterTicks: Math.max(0, ticksAt(startSeconds + afterSeconds) - startTicks),
+      semitones,
+    }));
+    return [withBends(made, bends)];
+  });
+}
+
+/** A passage that holds such notes, where their recording lies. */
+export function passageOfRecording(
+  passage: RecordingPassage,
+  time: TimeMap,
+  wanted: Wanted = {},
+): Omit<NotePassage, 'id'> {
+  const notes = notesOfRecording(passage, time, wanted);
+  return {
+    type: 'notes',
+    startTicks: passage.startTicks,
+    lengthTicks: notes.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0),
+    notes,
+  };
+}
+
+export interface FollowingPlan {
+  edit: Edit;
+  /** Of the notes of the part: so many become what the recording says now, are added, and go. */
+  changed: number;
+  added: number;
+  removed: number;
+}
+
+/** Whether a part still has notes that can be brought up to date. */
+export function isTiedToRecording(part: NotePart): boolean {
+  return part.passages.some(({ notes }) => notes.some(({ id }) => id.startsWith(MADE)));
+}
+
+/**
+ * What brings a note part up to date with the recording it was made from; undefined where nothing would change. Notes that
+ * were drawn by hand stay, and velocities and mutes that were set by hand. Of several parts made from one recording each
+ * keeps its share; a note that was read since goes to the one that plays nearest to it.
+ * @param contour of the recording's line, where it has one: a part that bends goes on doing so
+ */
+export function planFollowing(
+  song: Song,
+  part: NotePart,
+  time: TimeMap,
+  contour: Contour | undefined,
+): FollowingPlan | undefined {
+  const source = song.parts.find(({ id }) => id === part.madeFromPartId);
+  const passage = source?.kind === 'recording' ? source.passages.at(0) : undefined;
+  const target = part.passages.at(0);
+  if (!passage?.line || !target || !isTiedToRecording(part)) return undefined;
+  const bends = target.notes.some((note) => note.bends);
+  const now = notesOfRecording(passage, time, bends ? { contour } : {});
+  const known = new Map(target.notes.map((note) => [note.id, note]));
+  const siblings = song.parts.filter(
+    (each): each is NotePart =>
+      each.kind !== 'recording' && each.id !== part.id && each.madeFromPartId === source!.id,
+  );
+  const elsewhere = new Set(siblings.flatMap(notesOf).map(({ id }) => id));
+  const put: Note[] = [];
+  let [changed, added] = [0, 0];
+  for (const wanted of now) {
+    const before = known.get(wanted.id);
+    if (!before && (elsewhere.has(wanted.id) || !playsNearest(part, siblings, wanted.midi))) continue;
+    const placed = { ...wanted, startTicks: wanted.startTicks + passage.startTicks - target.startTicks };
+    const { muted: _, ...sounding } = placed;
+    const after: Note = before
+      ? { ...sounding, velocity: before.velocity, ...(before.muted && { muted: true as const }) }
+      : placed;
+    if (before && JSON.stringify(sorted(before)) === JSON.stringify(sorted(after))) continue;
+    put.push(after);
+    if (before) changed++;
+    else added++;
+  }
+  const still = new Set(now.map(({ id }) => id));
+  const remove = target.notes.filter(({ id }) => id.startsWith(MADE) && !still.has(id)).map(({ id }) => id);
+  if (put.length + remove.length === 0) return undefined;
+  const edits = putNotes(part.id, target, put, remove);
+  return { edit: { type: 'batch', edits }, changed, added, removed: remove.length };
+}
+
+const notesOf = (part: NotePart): Note[] => part.passages.flatMap(({ notes }) => notes);
+const sorted = (note: Note) => Object.entries(note).sort(([a], [b]) => (a < b ? -1 : 1));
+
+/** Whether none of the other parts has a note nearer to a pitch. */
+function playsNearest(part: NotePart, others: readonly NotePart[], midi: number): boolean {
+  const distance = (each: NotePart) =>
+    Math.min(Infinity, ...notesOf(each).map((note) => Math.abs(note.midi - midi)));
+  const own = distance(part);
+  return others.every((other) => distance(other) >= own);
+}

@@ -1,0 +1,105 @@
+import { describe, expect, it } from 'vitest';
+import { parseChord, type Chord } from '../theory/index.ts';
+import { lineNote, notePart, recordingPart, songWith } from '../test/songs.ts';
+import {
+  applyEdit,
+  changesOf,
+  createTimeMap,
+  offeredBpm,
+  planTempo,
+  tempoQuestion,
+  type NotePart,
+  type Song,
+} from './index.ts';
+
+const chord = (text: string) => (parseChord(text) as { chord: Chord }).chord;
+const copy = notePart(
+  [
+    {
+      id: 'a',
+      startTicks: 960,
+      lengthTicks: 480,
+      midi: 60,
+      velocity: 80,
+      bends: [{ afterTicks: 240, semitones: 0.5 }],
+    },
+    { id: 'b', startTicks: 7680, lengthTicks: 960, midi: 62, velocity: 80 },
+  ],
+  { madeFromPartId: 'voice' },
+);
+const keys = notePart([{ id: 'k', startTicks: 0, lengthTicks: 960, midi: 48, velocity: 80 }], {
+  id: 'keys',
+  name: 'Keys',
+});
+const song: Song = {
+  ...songWith(recordingPart([lineNote('n', 0.5, 1, 60)], { startTicks: 3840 }), copy, keys),
+  tempoMap: [{ startTicks: 0, bpm: 88 }],
+  changes: [
+    { id: 'c', startTicks: 0, chord: chord('G') },
+    { id: 'd', startTicks: 3840, chord: chord('C') },
+  ],
+  sections: [{ id: 's', startTicks: 3840, name: 'Verse' }],
+};
+/** Where everything is heard, in seconds. */
+const heard = (each: Song) => {
+  const time = createTimeMap(each);
+  return {
+    parts: each.parts.map((part) =>
+      part.passages.flatMap((passage) => [
+        time.secondsAt(passage.startTicks),
+        ...(passage.type === 'notes'
+          ? passage.notes.flatMap(({ startTicks, lengthTicks, bends = [] }) => [
+              time.secondsAt(passage.startTicks + startTicks),
+              time.secondsAt(passage.startTicks + startTicks + lengthTicks),
+              ...bends.map((bend) => time.secondsAt(passage.startTicks + startTicks + bend.afterTicks)),
+            ])
+          : []),
+      ]),
+    ),
+    chords: changesOf(each).map(({ startTicks }) => time.secondsAt(startTicks)),
+    sections: each.sections!.map(({ startTicks }) => time.secondsAt(startTicks)),
+  };
+};
+
+describe('another tempo', () => {
+  it('is asked about where there are recordings, and says which parts would come apart', () => {
+    expect(tempoQuestion(song)).toEqual({
+      apart: [{ notes: 'Flute', recording: 'Lead voice' }],
+      others: ['Keys'],
+    });
+    expect(tempoQuestion({ ...song, parts: [keys] })).toBeUndefined();
+    expect(tempoQuestion(songWith(recordingPart(null)))).toBeUndefined();
+    expect(tempoQuestion(songWith(recordingPart(null, { startTicks: 960 })))).toEqual({
+      apart: [],
+      others: [],
+    });
+  });
+
+  it('can leave everything where it sounds: the grid moves beneath it', () => {
+    const { song: after, inverse } = applyEdit(song, planTempo(song, 100, 'sound'));
+    expect(after.tempoMap[0].bpm).toBe(100);
+    const [before, now] = [heard(song), heard(after)];
+    const flat = (all: ReturnType<typeof heard>) => [...all.parts.flat(), ...all.chords, ...all.sections];
+    // A tick at 100 bpm lasts 0.6 ms.
+    flat(now).forEach((seconds, i) => expect(Math.abs(seconds - flat(before)[i])).toBeLessThan(0.0011));
+    expect((after.parts[1] as NotePart).passages[0].notes[0].startTicks).toBe(Math.round((960 * 100) / 88));
+    expect(applyEdit(after, inverse).song).toEqual(song);
+  });
+
+  it('can leave everything in its bars', () => {
+    const { song: after } = applyEdit(song, planTempo(song, 100, 'bars'));
+    expect(after).toEqual({ ...song, tempoMap: [{ startTicks: 0, bpm: 100 }] });
+  });
+
+  it('that was read is offered as a whole number when that keeps the last bar within 20 ms', () => {
+    const beatsAt = (bpm: number, bars: number) => {
+      const beats = Array.from({ length: bars * 4 + 1 }, (_, i) => 0.31 + (i * 60) / bpm);
+      return { beats, downbeats: beats.filter((_, i) => i % 4 === 0) };
+    };
+    expect(offeredBpm({ bpm: 91.98, ...beatsAt(92.004, 32) })).toBe(92);
+    // 128 beats at 92.1 end 90 ms before where 92 would have them.
+    expect(offeredBpm({ bpm: 92.1, ...beatsAt(92.1, 32) })).toBe(92.1);
+    expect(offeredBpm({ bpm: 92.1, ...beatsAt(92.1, 4) })).toBe(92);
+    expect(offeredBpm({ bpm: 92.4, beats: [], downbeats: [] })).toBe(92.4);
+  });
+});

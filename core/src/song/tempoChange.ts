@@ -1,0 +1,133 @@
+/** Another tempo for a song that holds recordings, which keep their speed: what stays where it sounds, what keeps its bars. */
+import type { Seconds, Ticks } from '../signal/index.ts';
+import { changesOf } from './changes.ts';
+import type { Edit, SimpleEdit } from './editSchema.ts';
+import type { Change, Note, NotePart, NotePassage, Part, Song } from './schema.ts';
+import { createTimeMap } from './timeMap.ts';
+
+/** `sound`: everything stays where it is heard and the grid moves beneath it; `bars`: everything keeps its bar and beat. */
+export type TempoKeeps = 'sound' | 'bars';
+
+/** What a change of tempo has to be asked about. */
+export interface TempoQuestion {
+  /** Note parts that would come apart from the recording they were made from, if they kept their bars. */
+  apart: { notes: string; recording: string }[];
+  /** Other parts that are counted in bars, beside recordings that are not. */
+  others: string[];
+}
+
+const hasNotes = (part: Part): part is NotePart =>
+  part.kind !== 'recording' && part.passages.some(({ notes }) => notes.length > 0);
+
+/** Undefined where there is nothing to ask: no recordings, or nothing that could come apart from them. */
+export function tempoQuestion(song: Song): TempoQuestion | undefined {
+  const recordings = song.parts.filter((part) => part.kind === 'recording' && part.passages.length > 0);
+  if (recordings.length === 0) return undefined;
+  const apart: TempoQuestion['apart'] = [];
+  const others: string[] = [];
+  for (const part of song.parts) {
+    if (!hasNotes(part)) continue;
+    const source = recordings.find(({ id }) => id === part.madeFromPartId);
+    if (source) apart.push({ notes: part.name, recording: source.name });
+    else others.push(part.name);
+  }
+  const laterRecordings = recordings.some(({ passages }) =>
+    passages.some(({ startTicks }) => startTicks > 0),
+  );
+  const asked = apart.length + others.length > 0 || changesOf(song).length > 0 || laterRecordings;
+  return asked ? { apart, others } : undefined;
+}
+
+/** The edit that sets the first tempo of a song, in quarters a minute. */
+export function planTempo(song: Song, bpm: number, keeps: TempoKeeps): Edit {
+  const tempoMap = [{ ...song.tempoMap[0], bpm }, ...song.tempoMap.slice(1)];
+  const set: SimpleEdit = { type: 'song.set', patch: { tempoMap } };
+  if (keeps === 'bars') return set;
+  const before = createTimeMap(song);
+  const after = createTimeMap({ tempoMap, metreMap: song.metreMap });
+  const moved = (ticks: Ticks): Ticks => Math.max(0, Math.round(after.ticksAt(before.secondsAt(ticks))));
+  const edits: SimpleEdit[] = [set];
+  for (const part of song.parts) edits.push(...partEdits(part, moved));
+  const changes = changesOf(song);
+  if (changes.length > 0)
+    edits.push({ type: 'changes.put', remove: idsOf(changes), put: apartFrom(changes, moved) });
+  if (song.sections?.length)
+    edits.push({ type: 'song.set', patch: { sections: apartFrom(song.sections, moved) } });
+  return { type: 'batch', edits };
+}
+
+/** The edits that put a part elsewhere in time, note by note. */
+export function partEdits(part: Part, moved: (ticks: Ticks) => Ticks): SimpleEdit[] {
+  const edits: SimpleEdit[] = [];
+  if (part.kind !== 'drums' && part.follows)
+    edits.push({
+      type: 'part.follow',
+      partId: part.id,
+      follows: { ...part.follows, writtenOver: apartFrom(part.follows.writtenOver, moved) },
+    });
+  for (const passage of part.passages) {
+    const place = { partId: part.id, passageId: passage.id };
+    const startTicks = moved(passage.startTicks);
+    if (passage.type === 'recording') {
+      if (startTicks !== passage.startTicks)
+        edits.push({ type: 'passage.set', ...place, patch: { startTicks } });
+      continue;
+    }
+    const lengthTicks = moved(passage.startTicks + passage.lengthTicks) - startTicks;
+    edits.push({ type: 'passage.set', ...place, patch: { startTicks, lengthTicks } });
+    const put = passage.notes.map((note) => movedNote(note, passage, startTicks, moved));
+    if (put.length > 0) edits.push({ type: 'passage.notes', ...place, remove: [], put });
+  }
+  return edits;
+}
+
+function movedNote(
+  note: Note,
+  passage: NotePassage,
+  newStartTicks: Ticks,
+  moved: (ticks: Ticks) => Ticks,
+): Note {
+  const from = passage.startTicks + note.startTicks;
+  const startTicks = moved(from);
+  return {
+    ...note,
+    startTicks: startTicks - newStartTicks,
+    lengthTicks: Math.max(1, moved(from + note.lengthTicks) - startTicks),
+    ...(note.bends && {
+      bends: note.bends.map((bend) => ({ ...bend, afterTicks: moved(from + bend.afterTicks) - startTicks })),
+    }),
+  };
+}
+
+const idsOf = (entries: readonly Pick<Change, 'id'>[]) => entries.map(({ id }) => id);
+
+/** Entries of which each holds until the next; two that would fall on one place stay a tick apart. */
+function apartFrom<T extends { startTicks: Ticks }>(
+  entries: readonly T[],
+  moved: (ticks: Ticks) => Ticks,
+): T[] {
+  let last = -1;
+  return entries.map((entry) => {
+    last = Math.max(last + 1, moved(entry.startTicks));
+    return { ...entry, startTicks: last };
+  });
+}
+
+/** Beats that were read, and the bar lines among them. */
+export interface ReadBeats {
+  bpm: number;
+  beats: readonly Seconds[];
+  downbeats: readonly Seconds[];
+}
+
+/** The last bar line may lie so far from where it was heard. */
+const LAST_BAR_SECONDS = 0.02;
+
+/** The tempo to offer: a whole number where that keeps the last bar within 20 ms, else what was read. */
+export function offeredBpm({ bpm, beats, downbeats }: ReadBeats): number {
+  const whole = Math.round(bpm);
+  const [first, last] = [downbeats.at(0), downbeats.at(-1)];
+  if (first === undefined || last === undefined || last <= first || Math.abs(whole - bpm) > 0.5) return bpm;
+  const count = beats.filter((seconds) => seconds >= first - 1e-6 && seconds < last - 1e-6).length;
+  return Math.abs(first + (count * 60) / whole - last) <= LAST_BAR_SECONDS ? whole : bpm;
+}

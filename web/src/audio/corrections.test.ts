@@ -1,0 +1,130 @@
+import { describe, expect, it } from 'vitest';
+import type { Contour } from '@plundra/core/reading';
+import { Corrections, type CorrectionSources, type CorrectionWish } from './corrections.ts';
+import type { RetuneRequest } from './retuneWorker.ts';
+
+const contour: Contour = { hopSeconds: 0.01, f0Hz: new Float32Array(0), confidence: new Float32Array(0) };
+const sound = {
+  numberOfChannels: 1,
+  sampleRate: 44_100,
+  getChannelData: () => new Float32Array(4),
+} as unknown as AudioBuffer;
+
+/** A worker that does what it is told to: answer, fail, or break. */
+function setUp(does: (request: Extract<RetuneRequest, { type: 'render' }>) => 'answer' | 'fail' | 'break') {
+  const posted: RetuneRequest[] = [];
+  const problems: string[] = [];
+  let workers = 0;
+  const sources: CorrectionSources = {
+    decoded: (_, durationSeconds) => Promise.resolve(durationSeconds > 1200 ? undefined : sound),
+    contour: () => Promise.resolve(contour),
+    problem: (message) => problems.push(message),
+    worker() {
+      workers++;
+      const worker = {
+        onmessage: null as Worker['onmessage'],
+        onerror: null as Worker['onerror'],
+        terminate: () => undefined,
+        postMessage(request: RetuneRequest) {
+          posted.push(request);
+          if (request.type !== 'render') return;
+          queueMicrotask(() => {
+            const what = does(request);
+            if (what === 'break') return worker.onerror?.call(worker as never, {} as ErrorEvent);
+            const data =
+              what === 'answer'
+                ? { id: request.id, patches: [], limited: [] }
+                : { id: request.id, message: 'It broke.' };
+            worker.onmessage?.call(worker as never, { data } as MessageEvent);
+          });
+        },
+      };
+      return worker as unknown as ReturnType<CorrectionSources['worker']>;
+    },
+  };
+  const corrections = new Corrections(sources);
+  const ready = () => expect.poll(() => corrections.progress()).toBeNull();
+  return { corrections, posted, problems, ready, workers: () => workers };
+}
+
+const wish = (key: string, more: Partial<CorrectionWish> = {}): CorrectionWish => ({
+  key,
+  hash: 'a',
+  durationSeconds: 10,
+  readingId: undefined,
+  wanted: {
+    as: 'passage',
+    passage: { onsets: [], semitones: 1, how: 'stretch', fromSeconds: 0, toSeconds: 10 },
+  },
+  ...more,
+});
+const ofType = (posted: RetuneRequest[], type: RetuneRequest['type']) =>
+  posted.filter((each) => each.type === type);
+
+describe('corrections', () => {
+  it('share what is measured of a recording that two parts use, until the last is gone', async () => {
+    const { corrections, posted, ready } = setUp(() => 'answer');
+    corrections.want([wish('one'), wish('two')]);
+    await ready();
+    expect([...corrections.get().keys()].sort()).toEqual(['one', 'two']);
+    expect(ofType(posted, 'open')).toHaveLength(1);
+    corrections.want([wish('two')]);
+    expect(ofType(posted, 'close')).toHaveLength(0);
+    // The other one is still rendered.
+    const other = wish('two').wanted;
+    corrections.want([
+      wish('two', {
+        wanted: {
+          ...other,
+          passage: { ...(other as never as { passage: object }).passage, semitones: 2 },
+        } as never,
+      }),
+    ]);
+    await ready();
+    expect(ofType(posted, 'render')).toHaveLength(3);
+    corrections.want([]);
+    expect(ofType(posted, 'close')).toHaveLength(1);
+  });
+
+  it('answer after an error, say it, and go on with the next edit', async () => {
+    let broken = true;
+    const { corrections, problems, ready } = setUp(() => (broken ? 'fail' : 'answer'));
+    corrections.want([wish('one')]);
+    await ready();
+    expect(problems).toEqual(['It broke.']);
+    expect(corrections.get().size).toBe(0);
+    broken = false;
+    corrections.want([wish('one')]);
+    await ready();
+    expect(corrections.get().has('one')).toBe(true);
+  });
+
+  it('start over when the renderer itself breaks', async () => {
+    let times = 0;
+    const { corrections, posted, problems, ready, workers } = setUp(() =>
+      times++ === 0 ? 'break' : 'answer',
+    );
+    corrections.want([wish('one')]);
+    await ready();
+    expect(problems).toHaveLength(1);
+    corrections.want([wish('one')]);
+    await ready();
+    expect(workers()).toBe(2);
+    expect(ofType(posted, 'open')).toHaveLength(2);
+    expect(corrections.get().has('one')).toBe(true);
+  });
+
+  it('of recordings that are too long to be held are not silently left out', async () => {
+    const { corrections, problems, ready } = setUp(() => 'answer');
+    corrections.want([wish('long', { durationSeconds: 1300 })]);
+    await ready();
+    expect(problems).toEqual([expect.stringContaining('longer than 20 minutes')]);
+    // Nothing is asked of one that is only looked at.
+    const looked = setUp(() => 'answer');
+    looked.corrections.want([
+      wish('long', { durationSeconds: 1300, wanted: { as: 'notes', notes: [], formantSemitones: 0 } }),
+    ]);
+    await looked.ready();
+    expect(looked.problems).toEqual([]);
+  });
+});
