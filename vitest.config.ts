@@ -27,7 +27,7 @@ export default defineConfig({
       {
         test: {
           name: 'browser',
-          include: ['e2e/**/*.e2e.ts'],
+          include: ['e2e/**/*.e2e.ts', 'e2e/shots.ts'],
           testTimeout: 120_000,
           hookTimeout: 180_000,
           // A busy machine takes longer than the second that is waited by default.

@@ -41,6 +41,8 @@ async function readFrom(page: Page, ...parts: string[]): Promise<void> {
     .waitFor({ timeout: 110_000 });
 }
 
+/** A click elsewhere on a chord chooses the beat there. */
+const ON_NAME = { position: { x: 14, y: 22 } };
 const take = (page: Page) => page.getByRole('button', { name: 'Take as the song’s changes' }).click();
 
 describe('the chords of the demo song', () => {
@@ -65,7 +67,7 @@ describe('the chords of the demo song', () => {
     expect((await names(page)).slice(0, 8)).toEqual(['G', 'C', 'G', 'D', 'G', 'Em', 'C', 'D']);
 
     // Another reading at a click, then a typed one; a wrong spelling is explained and changes nothing.
-    await chords(page).nth(5).click();
+    await chords(page).nth(5).click(ON_NAME);
     const others = page.locator('.side-sheet .chord-choices').first();
     const taken = (await others.getByRole('button').first().getAttribute('title'))!.replace(/.* · /, '');
     await others.getByRole('button').first().click();
@@ -87,7 +89,7 @@ describe('the chords of the demo song', () => {
     await page.getByRole('heading', { name: 'Who follows' }).waitFor();
 
     // Something else: a click says why and is heard in its place, a second takes it.
-    await chords(page).nth(6).click();
+    await chords(page).nth(6).click(ON_NAME);
     const map = page.getByRole('group', { name: 'Chord map' });
     const before = (await names(page))[6];
     await map.locator('.from-elsewhere').first().click();
@@ -108,17 +110,17 @@ describe('the chords of the demo song', () => {
 
     // Split, merge, copy, paste, remove.
     const count = await chords(page).count();
-    await chords(page).nth(0).click();
+    await chords(page).nth(0).click(ON_NAME);
     await page.getByRole('button', { name: 'Split' }).click();
     await expect.poll(() => chords(page).count()).toBe(count + 1);
     await page.getByRole('button', { name: 'Merge with next' }).click();
     await expect.poll(() => chords(page).count()).toBe(count);
-    await chords(page).nth(0).click();
+    await chords(page).nth(0).click(ON_NAME);
     await chords(page)
       .nth(1)
       .click({ modifiers: ['Shift'] });
     await page.keyboard.press('Control+c');
-    await chords(page).nth(2).click();
+    await chords(page).nth(2).click(ON_NAME);
     await page.keyboard.press('Control+v');
     await expect.poll(async () => (await names(page)).slice(2, 4)).toEqual(['G', 'C']);
 
@@ -132,7 +134,7 @@ describe('the chords of the demo song', () => {
     await expect.poll(async () => (await chords(page).nth(1).boundingBox())!.x).toBeGreaterThan(start.x + 50);
     await page.keyboard.press('Control+z');
     await expect.poll(async () => (await chords(page).nth(1).boundingBox())!.x).toBeLessThan(start.x + 5);
-    await chords(page).nth(4).click();
+    await chords(page).nth(4).click(ON_NAME);
     // The recordings begin before bar 5 and go on; they are not cut.
     await page.getByText(/^Lead voice, .* are not cut/).waitFor();
     await page.getByRole('button', { name: 'Insert a bar before' }).click();
@@ -159,7 +161,7 @@ describe('the chords of the demo song', () => {
     // The synth line goes with a changed chord; what was written stays.
     await page.getByLabel('Synth line follows').click();
     await page.getByText(/Nothing moves yet/).waitFor();
-    await chords(page).nth(1).click();
+    await chords(page).nth(1).click(ON_NAME);
     await field.fill('Cm');
     await field.press('Enter');
     await page.getByRole('link', { name: 'Timeline' }).click();
@@ -220,14 +222,27 @@ describe('an empty song', () => {
       .first()
       .click({ position: { x: 20, y: 50 } });
     const field = page.getByRole('textbox', { name: 'Chord' });
-    for (const symbol of ['Dm', 'Gm7', 'A7']) {
-      // A letter opens the field; the arrow goes to the next bar.
-      await page.keyboard.press(symbol[0].toLowerCase());
-      await field.fill(symbol);
-      await field.press('Enter');
-      await page.keyboard.press('Shift+ArrowRight');
-    }
-    expect(await names(page)).toEqual(['Dm', 'Gm7', 'A7']);
+    // Letters open the field, B like any other; Enter goes to the next bar.
+    for (const symbol of ['Dm', 'Bb', 'A7', 'B7']) await page.keyboard.type(`${symbol}\n`);
+    expect(await names(page)).toEqual(['Dm', 'B♭', 'A7', 'B7']);
+    // From a beat to the next beat; a click on a later beat of a chord chooses that beat.
+    const first = (await page.locator('.chord-bar').first().boundingBox())!;
+    await page.mouse.click(first.x + first.width * 0.6, first.y + 50);
+    await page.getByText('Bar 1, beat 3').waitFor();
+    await page.keyboard.type('Gm\n');
+    await page.getByText('Bar 1, beat 4').waitFor();
+    expect(await names(page)).toEqual(['Dm', 'Gm', 'B♭', 'A7', 'B7']);
+    await page.keyboard.press('Control+a');
+    await page.getByRole('heading', { name: '5 chords' }).waitFor();
+    // Beside the bars nothing is chosen; a double click types.
+    await page.locator('.changes-scroll').click({ position: { x: 300, y: 400 } });
+    await page.getByText('Click a bar or a beat').waitFor();
+    await page.locator('.chord-bar').nth(5).dblclick();
+    await page.keyboard.type('C\n');
+    expect(await names(page)).toEqual(['Dm', 'Gm', 'B♭', 'A7', 'B7', 'C']);
+    await page.keyboard.press('Control+z');
+    expect(await names(page)).toHaveLength(5);
+    expect(await field.count()).toBe(1);
     await page.getByText('Alone', { exact: true }).click();
     await page.keyboard.press('Home');
     await page.keyboard.press(' ');

@@ -100,7 +100,7 @@ describe('from a recorded line to a MIDI part', () => {
     await saved(page);
     await page.reload();
     await page.getByRole('button', { name: 'Undo' }).click();
-    await page.getByText(`Undone: Move ${count} notes`).waitFor();
+    await page.getByText(`Undone: Correct pitch of ${count} notes`).waitFor();
   });
 });
 
@@ -169,7 +169,7 @@ describe('editing on the canvas', () => {
     await page.mouse.up();
     await page.getByRole('heading', { name: '1 note · D5' }).waitFor();
     await page.keyboard.press('ArrowUp');
-    await page.getByRole('heading', { name: '1 note · D♯5' }).waitFor();
+    await page.getByRole('heading', { name: '1 note · E♭5' }).waitFor();
     await page.keyboard.press('ArrowRight');
     await expect.poll(() => page.getByLabel('Start', { exact: true }).inputValue()).not.toBe('1.1.000');
     const velocity = page.getByLabel('Velocity', { exact: true });

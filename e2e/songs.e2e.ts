@@ -83,7 +83,7 @@ describe('parts', () => {
     await saved(page);
     await page.getByRole('button', { name: 'Remove' }).click();
     await expect.poll(() => page.getByTestId('part-row').count()).toBe(7);
-    for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Undo' }).click();
+    for (let i = 0; i < 4; i++) await page.getByRole('banner').getByRole('button', { name: 'Undo' }).click();
     await expect.poll(() => page.getByTestId('part-row').count()).toBe(8);
     expect(await mute.getAttribute('aria-pressed')).toBe('false');
   });

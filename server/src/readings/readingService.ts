@@ -65,7 +65,10 @@ export function createReadingService(
 
   const run = async (job: Job, request: ReadingRequest): Promise<void> => {
     const channel = new MessageChannel();
-    channel.port2.on('message', (share: number) => update(job, { progress: share }));
+    channel.port2.on('message', (share: number) =>
+      // What is read in several goes must not seem to begin again.
+      update(job, { progress: Math.max(job.status.progress, share) }),
+    );
     const onPlace = (ahead: number) => {
       if (ahead > 0) update(job, { ahead });
       else update(job, { state: 'running', ahead: 0 });

@@ -69,8 +69,8 @@ function askTempo(
           <b>Keep their bars:</b> notes and chords play at the new tempo.{' '}
           {apart.length > 0
             ? `These would come apart from their recording: ${apart.map((each) => `${each.notes} (from ${each.recording})`).join(', ')}.`
-            : 'They would come apart from the recordings.'}
-          {apart.length > 0 && others.length > 0 && ` So would ${others.join(', ')}, played along with them.`}
+            : `${others.length > 0 ? others.join(', ') : 'The chords'} would come apart from the recordings.`}
+          {apart.length > 0 && others.length > 0 && ` So would ${others.join(', ')}.`}
         </p>
       </>
     ),

@@ -11,18 +11,17 @@ import { ChordSide } from './ChordSide.tsx';
 import type { FoundChords } from './chordSources.ts';
 import { FoundSheet } from './FoundSheet.tsx';
 import { ReadTools } from './ReadTools.tsx';
+import { barsToShow } from './sheetLayout.ts';
 import { useChangesKeys } from './useChangesKeys.ts';
 import { useChordEditing } from './useChordEditing.ts';
 import { useChordHearing } from './useChordHearing.ts';
 import { useChordsReading } from './useChordsReading.ts';
 import { usePlayingChange } from './usePlayingChange.ts';
 
-/** An empty song shows so many bars to type into. */
-const LEAST_BARS = 8;
 const NONE: ReadonlySet<string> = new Set();
 
 export function ChangesPlace() {
-  const { song, time, engine, listen, setListen, tried } = useSong();
+  const { song, time, listen, setListen, tried } = useSong();
   const hear = useChordHearing();
   const editing = useChordEditing(hear);
   const { changes, spans, sections, endTicks, selected, place } = editing;
@@ -42,11 +41,12 @@ export function ChangesPlace() {
   const field = useRef<HTMLInputElement | null>(null);
   const playingId = usePlayingChange(changes);
   const reading = useChordsReading(setFound);
+  const lastBar = barsToShow(time, endTicks, place);
   useChangesKeys(!computer && !found, {
     ...editing,
     field,
     time,
-    lastBar: Math.max(LEAST_BARS, endTicks > 0 ? time.barAt(endTicks - 1).bar : 0),
+    lastBar,
   });
   const scrolled = useRef<HTMLDivElement>(null);
 
@@ -99,7 +99,14 @@ export function ChangesPlace() {
             onChange={setBarsPerRow}
           />
         </div>
-        <div className="changes-scroll" ref={scrolled}>
+        <div
+          className="changes-scroll"
+          ref={scrolled}
+          onClick={(event) => {
+            // Beside bars and chords nothing is meant.
+            if (!(event.target as HTMLElement).closest('.chord-bar')) editing.forget();
+          }}
+        >
           {changes.length === 0 && !found && !reading.status && (
             <p className="quiet changes-hint">
               No chords yet. Read them from a recording, choose a bar and type one (Dm, F#m7b5, Bb/D, Esus4,
@@ -110,7 +117,7 @@ export function ChangesPlace() {
             spans={shown}
             time={time}
             endTicks={endTicks}
-            leastBars={LEAST_BARS}
+            leastBars={lastBar}
             scrolled={scrolled}
             barsPerRow={barsPerRow}
             sections={sections}
@@ -121,7 +128,10 @@ export function ChangesPlace() {
             triedId={triedId}
             onSelect={found ? ({ chord }) => hear(chord) : editing.select}
             onPlace={found ? () => undefined : editing.goTo}
-            onOpen={(ticks) => engine.seek(time.secondsAt(ticks))}
+            onOpen={() => {
+              field.current?.focus();
+              field.current?.select();
+            }}
             onMove={found ? undefined : editing.moveTo}
           />
         </div>

@@ -13,8 +13,8 @@ const DRAG_PIXELS = 5;
 export interface SheetEvents {
   select(change: Change, extend: boolean): void;
   place(ticks: number): void;
-  /** Double click: play from here. */
-  open(ticks: number): void;
+  /** Double click: type here. */
+  open(): void;
   drag(change: Change, event: PointerEvent): void;
   drop(change: Change): void;
 }
@@ -56,7 +56,7 @@ export const ChordBar = memo(function ChordBar({
         const box = event.currentTarget.getBoundingClientRect();
         events.place(beatAt(bar, (event.clientX - box.left) / box.width));
       }}
-      onDoubleClick={() => events.open(bar.startTicks)}
+      onDoubleClick={() => events.open()}
     >
       <span className="chord-bar-number numbers">{bar.bar}</span>
       {place !== null && (
@@ -67,6 +67,7 @@ export const ChordBar = memo(function ChordBar({
       {bar.chords.map(({ span, from, to }) => (
         <ChordBox
           key={span.change.id}
+          bar={bar}
           change={span.change}
           songKey={songKey}
           left={from}
@@ -83,6 +84,7 @@ export const ChordBar = memo(function ChordBar({
 });
 
 function ChordBox({
+  bar,
   change,
   songKey,
   left,
@@ -93,6 +95,7 @@ function ChordBox({
   tried,
   events,
 }: {
+  bar: SheetBar;
   change: Change;
   songKey: Key | null;
   left: number;
@@ -134,7 +137,14 @@ function ChordBox({
         event.stopPropagation();
         const { current } = pressed;
         pressed.current = null;
-        if (!current?.moved) events.select(change, event.shiftKey);
+        if (current?.moved) return;
+        // A chord holds for beats: a click beside its name on one of the later ones chooses that beat.
+        const box = event.currentTarget.parentElement!.getBoundingClientRect();
+        const beat = event.detail === 0 ? 0 : beatAt(bar, (event.clientX - box.left) / box.width);
+        const name = event.currentTarget.querySelector('.chord-line')!.getBoundingClientRect();
+        const onName = event.clientX <= name.right && event.clientY <= name.bottom;
+        if (beat > change.startTicks && !onName && !event.shiftKey) events.place(beat);
+        else events.select(change, event.shiftKey);
       }}
     >
       <span

@@ -11,12 +11,12 @@ import {
   type ChordKey,
   type Song,
 } from '@plundra/core/song';
-import { chordsOfKey } from '@plundra/core/theory';
+import { chordsOfKey, noteNameIn, sameSound } from '@plundra/core/theory';
 import { ChordName, chordText } from '../../song/ChordName.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { browserMemory } from '../../song/storage.ts';
 import { ChordKeyEditor } from './ChordKeyEditor.tsx';
-import { letterOfCode, ROW_CODES } from './playedKeys.ts';
+import { isBlack, letterOfCode, midiOfCode, NOTE_CODES, ROW_CODES } from './playedKeys.ts';
 import { TakeBar } from './TakeBar.tsx';
 import { useChordPlaying } from './useChordPlaying.ts';
 import { useComputerKeys, useMidiKeyboard, type KeysPlay } from './useKeyboardPlaying.ts';
@@ -26,14 +26,15 @@ type Keys = (ChordKey | null)[];
 const OPEN_KEY = 'chord-keys-open';
 const createId = () => crypto.randomUUID();
 
-/** What the keys hold: what was put on them, else the chords of the changes, else those of the key. */
+/** What the keys hold: what was put on them, else the song's chords, and then those of the key. */
 function keysOf(song: Song, changes: readonly Change[]): Keys {
   const set = song.chordKeys ?? [];
   if (set.some(Boolean)) return padded(set);
   const fromChanges = chordKeysOf(changes);
-  if (fromChanges.length > 0) return padded(fromChanges);
   const key = song.key ?? { fifths: 0, mode: 'major' as const };
-  return padded(chordsOfKey(key).map((chord) => ({ chord, inversion: 0 })));
+  // The first chord that is typed does not take the others away.
+  const ofKey = chordsOfKey(key).filter((chord) => !fromChanges.some((each) => sameSound(each.chord, chord)));
+  return padded([...fromChanges, ...ofKey.map((chord) => ({ chord, inversion: 0 }))]);
 }
 
 const padded = (keys: Keys): Keys => Array.from({ length: CHORD_KEY_COUNT }, (_, i) => keys.at(i) ?? null);
@@ -165,7 +166,40 @@ export function ChordKeys({
       </div>
       {open && (
         <>
-          <div className="chord-key-row">
+          {play === 'notes' && (
+            <div className="chord-key-row" role="group" aria-label="Keys as notes">
+              {NOTE_CODES.map((code) => {
+                const midi = midiOfCode(code)!;
+                const sounds = midi + 12 * octaves;
+                const id = `pointer note ${midi}`;
+                const down = [id, `computer ${code}`].some((each) => playing.heldIds.has(each));
+                return (
+                  <button
+                    key={code}
+                    type="button"
+                    className={`chord-key note${isBlack(midi) ? ' black' : ''}${down ? ' down' : ''}`}
+                    aria-label={`Note ${noteNameIn(sounds, song.key)}`}
+                    onPointerDown={(event) => {
+                      if (event.button !== 0) return;
+                      event.currentTarget.setPointerCapture(event.pointerId);
+                      playable.downNote(midi, id);
+                    }}
+                    onPointerUp={() => playing.up(id)}
+                    onPointerCancel={() => playing.up(id)}
+                    onKeyDown={(event) => {
+                      if (event.key === 'Enter' && !event.repeat) playable.downNote(midi, id);
+                    }}
+                    onKeyUp={() => playing.up(id)}
+                    onBlur={() => playing.up(id)}
+                  >
+                    <span className="chord-key-name">{noteNameIn(sounds, song.key)}</span>
+                    <kbd className={computer ? 'on' : ''}>{letterOfCode(code)}</kbd>
+                  </button>
+                );
+              })}
+            </div>
+          )}
+          <div className="chord-key-row" hidden={play === 'notes'}>
             {keys.map((key, index) => {
               const id = `pointer ${index}`;
               const down = [id, `computer ${ROW_CODES[index]}`].some((each) => playing.heldIds.has(each));
@@ -208,7 +242,7 @@ export function ChordKeys({
           ) : (
             <div className="chord-key-editor">
               {chosen === null ? (
-                <span className="quiet">Press a key to hear it; here stands what it plays.</span>
+                <span className="quiet">Press a key to hear its chord, and to change it here.</span>
               ) : (
                 <ChordKeyEditor
                   key={chosen}

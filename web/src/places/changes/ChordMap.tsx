@@ -69,17 +69,10 @@ export function ChordMap({ changes, spans, place, songKey, change, hear }: Props
   return (
     <>
       <h3>What else could work</h3>
-      <p className="quiet chord-map-note" aria-live="polite">
-        {chosen
-          ? `${chordText(chosen.chord)}: ${chosen.reasons.join(', ')}. Tried in its place; click again to take it.`
-          : 'Near: the voices move little. Dashed: from outside the key. A click tries a chord, a second click takes it.'}
+      <p className="quiet">
+        Near: the voices move little. Dashed: from outside the key. A click tries a chord, a second click
+        takes it.
       </p>
-      {chosen && (
-        <div className="actions" style={{ marginTop: 0 }}>
-          <Button onClick={playInPlace}>Hear it in its place</Button>
-          <Button onClick={leave}>Leave it</Button>
-        </div>
-      )}
       <div className="chord-map" role="group" aria-label="Chord map">
         <span />
         {COLUMNS.map(({ label }) => (
@@ -117,6 +110,18 @@ export function ChordMap({ changes, spans, place, songKey, change, hear }: Props
           )),
         ])}
       </div>
+      {/* Below the map, so that nothing moves under the pointer between the clicks. */}
+      <p className="quiet chord-map-note" aria-live="polite">
+        {chosen
+          ? `${chordText(chosen.chord)}: ${chosen.reasons.join(', ')}. Tried in its place; click again to take it.`
+          : ''}
+      </p>
+      {chosen && (
+        <div className="actions" style={{ marginTop: 0 }}>
+          <Button onClick={playInPlace}>Hear it in its place</Button>
+          <Button onClick={leave}>Leave it</Button>
+        </div>
+      )}
     </>
   );
 }

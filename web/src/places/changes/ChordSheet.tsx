@@ -33,8 +33,8 @@ interface Props {
   triedId: string | null;
   onSelect(change: Change, extend: boolean): void;
   onPlace(ticks: number): void;
-  /** Double click: play from here. */
-  onOpen(ticks: number): void;
+  /** Double click: type here. */
+  onOpen(): void;
   /** A chord was dragged to a beat; absent: chords stay. */
   onMove?: (change: Change, toTicks: number) => void;
 }
@@ -74,7 +74,7 @@ export function ChordSheet(props: Props) {
     () => ({
       select: (change, extend) => latest.current.props.onSelect(change, extend),
       place: (ticks) => latest.current.props.onPlace(ticks),
-      open: (ticks) => latest.current.props.onOpen(ticks),
+      open: () => latest.current.props.onOpen(),
       drag(_, event) {
         if (latest.current.props.onMove) setTarget(beatUnder(latest.current.props.time, event));
       },

@@ -23,6 +23,7 @@ import { BarsEditor } from './BarsEditor.tsx';
 import { ChordMap } from './ChordMap.tsx';
 import { FollowSheet } from './FollowSheet.tsx';
 import { UseChords } from './UseChords.tsx';
+import { enterFrom } from './sheetLayout.ts';
 import type { ChordEditing } from './useChordEditing.ts';
 
 interface Props extends ChordEditing {
@@ -59,8 +60,9 @@ export function ChordSide(props: Props) {
       </h2>
       {place === null ? (
         <p className="quiet">
-          Choose a chord or a bar. Typing a letter from A to G starts a chord there; arrows go from beat to
-          beat, with Shift from bar to bar. A chord is moved by dragging it, or with Alt and the arrows.
+          Click a bar or a beat and type a chord: a letter from A to G starts it, Enter goes on to the next
+          bar. Arrows go from beat to beat, with Shift from bar to bar. Drag a chord to move it, or use Alt
+          and the arrows.
         </p>
       ) : (
         <TypedChord key={place} {...props} place={place} />
@@ -133,7 +135,7 @@ export function ChordSide(props: Props) {
   );
 }
 
-function TypedChord({ changes, place, fieldRef, change, goTo, hear, spans }: Props & { place: number }) {
+function TypedChord({ changes, place, fieldRef, change, goTo, hear }: Props & { place: number }) {
   const { time } = useSong();
   const there = changes.find(({ startTicks }) => startTicks === place);
   const held = changeAt(changes, place);
@@ -145,12 +147,13 @@ function TypedChord({ changes, place, fieldRef, change, goTo, hear, spans }: Pro
   const error = parsed && 'error' in parsed ? parsed.error : null;
   const { bar, beat } = time.barAt(place);
   const set = () => {
-    if (!parsed || 'error' in parsed) return;
-    hear(parsed.chord);
-    change(`Chord ${chordText(parsed.chord)}`, putChord(changes, place, parsed.chord, createId));
-    const next = spans.find(({ startTicks }) => startTicks > place);
-    if (next) goTo(next.startTicks);
+    if (parsed && 'error' in parsed) return;
+    if (parsed && text !== symbol) {
+      hear(parsed.chord);
+      change(`Chord ${chordText(parsed.chord)}`, putChord(changes, place, parsed.chord, createId));
+    }
     fieldRef.current?.blur();
+    goTo(enterFrom(time, place));
   };
   return (
     <>

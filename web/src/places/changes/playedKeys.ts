@@ -40,6 +40,13 @@ export function midiOfCode(code: string): number | undefined {
   return code in BLACK_CODES ? FIRST_MIDI + BLACK_CODES[code] : undefined;
 }
 
+export const isBlack = (midi: number): boolean => !WHITE_STEPS.includes(((midi % 12) + 12) % 12);
+
+/** The codes of all keys that play notes, from the lowest note up. */
+export const NOTE_CODES: readonly string[] = [...ROW_CODES, ...Object.keys(BLACK_CODES)].sort(
+  (a, b) => midiOfCode(a)! - midiOfCode(b)!,
+);
+
 /** The chord key of a MIDI key; undefined for black keys and those out of reach. */
 export function chordKeyOfMidi(midi: number, count: number): number | undefined {
   const above = midi - FIRST_CHORD_MIDI;

@@ -1,6 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import { chordSpans, createSong, createTimeMap, type Change } from '@plundra/core/song';
-import { beatAt, fitsOneLine, layOutBars, nameSize, planRows, stepFrom } from './sheetLayout.ts';
+import {
+  barsToShow,
+  enterFrom,
+  beatAt,
+  fitsOneLine,
+  layOutBars,
+  nameSize,
+  planRows,
+  stepFrom,
+} from './sheetLayout.ts';
 
 const song = createSong('s', 'Song');
 const time = createTimeMap(song);
@@ -87,5 +96,22 @@ describe('the chord sheet', () => {
     expect(nameSize('B♭m', 40)).toBeLessThan(nameSize('B♭7', 40));
     expect(nameSize('C7(♯9)(♯11)(♭13)/G♯', 20)).toBe(11);
     expect([fitsOneLine('Am7', 55), fitsOneLine('C7(♯9)(♯11)/G♯', 55)]).toEqual([true, false]);
+  });
+});
+
+describe('going on along the sheet', () => {
+  const time = createTimeMap(createSong('s', 'Song'));
+
+  it('Enter goes from the start of a bar to the next bar, from another beat to the next beat', () => {
+    expect(enterFrom(time, 0)).toBe(3840);
+    expect(enterFrom(time, 960)).toBe(1920);
+    expect(enterFrom(time, 2880)).toBe(3840);
+    expect(enterFrom(time, 1000)).toBe(1920);
+  });
+
+  it('the sheet grows with what is typed, and always shows empty bars to type into', () => {
+    expect(barsToShow(time, 0, null)).toBe(8);
+    expect(barsToShow(time, 3840 * 8, null)).toBe(16);
+    expect(barsToShow(time, 3840 * 8, 3840 * 12)).toBe(24);
   });
 });

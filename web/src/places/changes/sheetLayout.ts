@@ -149,6 +149,26 @@ export function stepFrom(
   return next < end ? Math.round(next) : undefined;
 }
 
+/** Where Enter goes on: from the start of a bar to the next bar, from another beat to the next beat. */
+export function enterFrom(time: TimeMap, place: number): number {
+  const { bar, beat } = time.barAt(place);
+  const barStart = time.barStartTicks(bar);
+  const nextBar = time.barStartTicks(bar + 1);
+  return Math.round(
+    place === barStart ? nextBar : Math.min(nextBar, barStart + beat * time.beatTicksAt(barStart)),
+  );
+}
+
+/** So many bars a sheet shows: some empty ones follow what is there, and the chosen one is always among them. */
+export function barsToShow(time: TimeMap, endTicks: number, place: number | null): number {
+  const used = Math.max(
+    endTicks > 0 ? time.barAt(Math.ceil(endTicks) - 1).bar : 0,
+    place === null ? 0 : time.barAt(place).bar,
+  );
+  return 4 * Math.ceil(used / 4) + EMPTY_BARS;
+}
+const EMPTY_BARS = 8;
+
 /** The beat nearest to a place in a bar, 0–1. */
 export function beatAt(
   { startTicks, endTicks, beats }: Pick<SheetBar, 'startTicks' | 'endTicks' | 'beats'>,

@@ -1,12 +1,12 @@
 import { useEffect, useRef, type RefObject } from 'react';
 import type { TimeMap } from '@plundra/core/song';
 import { isTyping } from '../../shell/useGlobalKeys.ts';
-import { stepFrom } from './sheetLayout.ts';
+import { enterFrom, stepFrom } from './sheetLayout.ts';
 import type { ChordEditing } from './useChordEditing.ts';
 
 interface Options extends Pick<
   ChordEditing,
-  'spans' | 'place' | 'goTo' | 'copy' | 'paste' | 'drop' | 'shift' | 'nextDoubtful' | 'forget'
+  'spans' | 'place' | 'goTo' | 'copy' | 'paste' | 'drop' | 'shift' | 'nextDoubtful' | 'forget' | 'selectAll'
 > {
   /** The last bar of the sheet. */
   lastBar: number;
@@ -15,7 +15,8 @@ interface Options extends Pick<
 }
 
 /**
- * Keys of the Changes place: arrows go from beat to beat and chord to chord, a letter starts typing a chord, Alt and arrows move one.
+ * Keys of the Changes place: arrows go from beat to beat and chord to chord, a letter starts typing a chord,
+ * Enter goes on, Alt and arrows move a chord.
  * @param on not while the keys play
  */
 export function useChangesKeys(on: boolean, options: Options): void {
@@ -27,12 +28,13 @@ export function useChangesKeys(on: boolean, options: Options): void {
     if (!on) return;
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event)) return;
-      const { spans, lastBar, place, goTo, field, copy, paste, drop, shift, time, nextDoubtful, forget } =
-        latest.current;
+      const { spans, lastBar, place, goTo, field, copy, paste, drop, shift, time } = latest.current;
+      const { nextDoubtful, forget, selectAll } = latest.current;
       const key = event.key.toLowerCase();
       if (event.ctrlKey || event.metaKey) {
         if (key === 'c') copy();
         else if (key === 'v') paste();
+        else if (key === 'a') selectAll();
         else return;
       } else if (event.altKey) {
         if (key !== 'arrowleft' && key !== 'arrowright') return;
@@ -44,11 +46,14 @@ export function useChangesKeys(on: boolean, options: Options): void {
         if (next !== undefined) goTo(next);
       } else if (key === 'delete' || key === 'backspace') drop();
       else if (key === 'escape') forget();
-      else if (key === 'enter') field.current?.focus();
-      else if (/^[a-g]$/.test(key) && place !== null && !event.shiftKey) {
-        // The letter itself arrives in the field.
+      else if (key === 'enter') {
+        const next = enterFrom(time, place ?? 0);
+        if (next !== undefined) goTo(next);
+      } else if (/^[a-g]$/.test(key) && place !== null) {
+        // The letter itself arrives in the field, and means nothing else: B is a chord here.
         field.current?.focus();
         field.current?.select();
+        event.stopPropagation();
         return;
       } else if (key === 'n') nextDoubtful(event.shiftKey ? -1 : 1);
       else return;

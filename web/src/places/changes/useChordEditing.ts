@@ -38,6 +38,7 @@ export interface ChordEditing {
   goTo(ticks: number): void;
   /** Nothing is chosen any more. */
   forget(): void;
+  selectAll(): void;
   copy(): void;
   paste(): void;
   drop(): void;
@@ -106,6 +107,10 @@ export function useChordEditing(hear: (chord: ChordOrNone) => void): ChordEditin
     forget() {
       setChosen(NOTHING);
       setPlace(null);
+    },
+    selectAll() {
+      setChosen(new Set(changes.map(({ id }) => id)));
+      setPlace(changes.at(0)?.startTicks ?? null);
     },
     copy() {
       const chosenSpans = spans.filter(({ change: each }) => selected.has(each.id));

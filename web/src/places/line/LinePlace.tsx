@@ -7,6 +7,7 @@ import {
   createPassageTime,
   GRID_VALUES,
   melodyLineOf,
+  planNotePull,
   type Grid,
   type NotePassage,
   type RecordingPassage,
@@ -18,7 +19,7 @@ import { useSong } from '../../song/SongContext.tsx';
 import { waitingFor } from '../../song/waitingFor.ts';
 import { useRecording } from '../../shell/usePeaks.ts';
 import { partColours } from '../../theme/tokens.ts';
-import type { CanvasNote } from './canvasNote.ts';
+import { notesOfLine, type CanvasNote } from './canvasNote.ts';
 import { meantNotes, planPull, pullNotes, tuneNotes } from './correcting.ts';
 import type { Tool } from './gesture.ts';
 import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
@@ -27,7 +28,7 @@ import type { LineScene } from './lineScene.ts';
 import { LineSheet } from './LineSheet.tsx';
 import { createOnsetEditor } from './onsetEditor.ts';
 import { pullChange } from './OnsetSheet.tsx';
-import type { Change, NoteEditing } from './noteEditing.ts';
+import { countNotes, type Change, type NoteEditing } from './noteEditing.ts';
 import { drumRowsOf, inDrumRows, keyOfRow } from './drumRows.ts';
 import { soundingPitches } from './soundingPitches.ts';
 import { createPassageEditor } from './passageEditor.ts';
@@ -38,6 +39,7 @@ import { useDoubtful } from './useDoubtful.ts';
 import { useLineKeys } from './useLineKeys.ts';
 import { firstWish, readLabel } from './ReadSheet.tsx';
 import { useReading } from './useReading.ts';
+import { meantOf, useNoteTiming } from './useNoteTiming.ts';
 import { useTiming } from './useTiming.ts';
 
 const StepStripLater = later(StepStrip);
@@ -119,6 +121,8 @@ function OpenPart({ partId }: { partId: string }) {
   }, [selected, editing]);
 
   const timing = useTiming(recorded, shownSelection, step === 'time');
+  const notePassage = passage?.type === 'notes' ? passage : null;
+  const noteTiming = useNoteTiming(notePassage, shownSelection, step === 'time');
 
   const preview: Proposal | null = useMemo(() => {
     if (!proposal || !recorded?.line) return null;
@@ -163,6 +167,10 @@ function OpenPart({ partId }: { partId: string }) {
         : NO_STROKES,
     [recorded, editing],
   );
+  const backdrop = useMemo(
+    () => (recorded?.line && editing?.unpitched ? notesOfLine(recorded, time) : []),
+    [recorded, editing?.unpitched, time],
+  );
   const previewed = useMemo(() => new Set(preview?.touched), [preview]);
   const previewRemoved = useMemo(
     () => new Set(preview && preview.kind !== 'join' ? preview.remove : []),
@@ -181,9 +189,11 @@ function OpenPart({ partId }: { partId: string }) {
       strokes,
       recording: null,
       unpitched: editing?.unpitched ?? false,
+      backdrop,
       partColour: partColours[part.colour],
       before: listen.before,
       ...timing.shown,
+      ...(notePassage && { wouldGo: noteTiming.wouldGo }),
     }),
     [
       time,
@@ -192,9 +202,12 @@ function OpenPart({ partId }: { partId: string }) {
       previewed,
       previewRemoved,
       editing?.unpitched,
+      backdrop,
       part.colour,
       listen.before,
       timing.shown,
+      notePassage,
+      noteTiming.wouldGo,
       strokes,
       chords,
       sounding,
@@ -230,10 +243,16 @@ function OpenPart({ partId }: { partId: string }) {
   ]);
   const fullScene = useMemo(() => ({ ...scene, recording: sceneRecording }), [scene, sceneRecording]);
 
-  const showDoubtful = useCallback((ids: readonly string[], first: CanvasNote) => {
-    setSelected(new Set(ids));
-    canvas.current?.reveal(first);
-  }, []);
+  const showDoubtful = useCallback(
+    (ids: readonly string[], first: CanvasNote) => {
+      setSelected(new Set(ids));
+      canvas.current?.reveal(first);
+      // Space then plays it, with a beat to hear it coming.
+      const startTicks = time.ticksAt(first.startSeconds);
+      engine.seek(time.secondsAt(Math.max(0, startTicks - time.beatTicksAt(startTicks))));
+    },
+    [engine, time],
+  );
   const doubtful = useDoubtful(shownEditing, shownSelection, change, showDoubtful);
 
   const hearProgram = part.kind === 'notes' ? part.program : drums ? ('drums' as const) : listen.lineProgram;
@@ -249,6 +268,20 @@ function OpenPart({ partId }: { partId: string }) {
     change(tuneNotes(partId, recorded, meantNotes(line, shownSelection), { centre: 1 }, song.key));
   };
   const pullByKey = () => {
+    if (notePassage && part.kind !== 'recording') {
+      const { put } = planNotePull(
+        notePassage,
+        meantOf(notePassage, shownSelection),
+        noteTiming.settings,
+        time,
+      );
+      if (put.length > 0)
+        change({
+          label: `Pull ${countNotes(put.length)} to the grid`,
+          edit: { type: 'passage.notes', partId, passageId: notePassage.id, remove: [], put },
+        });
+      return;
+    }
     if (!recorded) return;
     const line = melodyLineOf(recorded);
     if (!line) {
@@ -415,6 +448,7 @@ function OpenPart({ partId }: { partId: string }) {
           setSelected={setSelected}
           doubtful={doubtful}
           timing={timing}
+          noteTiming={noteTiming}
         />
       )}
     </>

@@ -5,6 +5,7 @@ import { CleanSheet } from './CleanSheet.tsx';
 import type { Tool } from './gesture.ts';
 import type { OpenProposal } from './proposing.ts';
 import type { Change, NoteEditing } from './noteEditing.ts';
+import { NoteTimeSheet } from './NoteTimeSheet.tsx';
 import { NoteSheet } from './NoteSheet.tsx';
 import { OnsetSheet } from './OnsetSheet.tsx';
 import { ReadSheet } from './ReadSheet.tsx';
@@ -15,6 +16,7 @@ import { TuneSheet } from './TuneSheet.tsx';
 import { UseSheet } from './UseSheet.tsx';
 import type { Doubtful } from './useDoubtful.ts';
 import type { ReadingUse } from './useReading.ts';
+import type { NoteTiming } from './useNoteTiming.ts';
 import type { Timing } from './useTiming.ts';
 
 export interface LineSheetProps {
@@ -35,6 +37,7 @@ export interface LineSheetProps {
   setSelected(ids: ReadonlySet<string>): void;
   doubtful: Doubtful;
   timing: Timing;
+  noteTiming: NoteTiming;
 }
 
 export function LineSheet(props: LineSheetProps) {
@@ -50,6 +53,8 @@ export function LineSheet(props: LineSheetProps) {
         <TuneSheet {...props} part={part} passage={passage} />
       ) : part.kind === 'recording' && passage.type === 'recording' && step === 'time' ? (
         <TimeSheet {...props} part={part} passage={passage} />
+      ) : part.kind !== 'recording' && passage.type === 'notes' && step === 'time' ? (
+        <NoteTimeSheet {...props} part={part} passage={passage} timing={props.noteTiming} />
       ) : editing && selected.size > 0 ? (
         <NoteSheet {...props} editing={editing} />
       ) : part.kind === 'recording' && passage.type === 'recording' ? (

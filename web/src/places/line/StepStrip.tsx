@@ -88,7 +88,10 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
             done: made > 0,
           },
         ]
-      : [{ name: 'clean', label: 'Notes', count: count(noteCount), done: false }];
+      : [
+          { name: 'clean', label: 'Edit', count: count(noteCount), done: false },
+          { name: 'time', label: 'Time', count: '', done: false },
+        ];
   return (
     <div className="steps">
       <Select

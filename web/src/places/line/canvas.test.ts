@@ -112,6 +112,20 @@ describe('hits', () => {
     expect(at(5, 65.6)).toMatchObject({ zone: 'note', note: { id: 'b' } });
   });
 
+  it('take the nearest: of notes that touch the one under the pointer, a note before the stem of another', () => {
+    const touching = scene([note('left', 3, 70), note('right', 4, 70)]);
+    const touched = (seconds: number, midi = 70, withStems = true) =>
+      hitTest(touching, 1, 600, xOf(view, seconds), top + yOf(view, midi), withStems);
+    expect(touched(3.98)).toMatchObject({ zone: 'end', note: { id: 'left' } });
+    expect(touched(4.02)).toMatchObject({ zone: 'start', note: { id: 'right' } });
+    const stacked = scene([note('low', 3, 69), note('high', 3, 70)]);
+    const onStack = (midi: number) => hitTest(stacked, 1, 600, xOf(view, 3.01), top + yOf(view, midi));
+    expect(onStack(70.2)).toMatchObject({ zone: 'start', note: { id: 'high' } });
+    // Drawing takes no notice of stems.
+    expect(touched(3.01, 71.2)).toMatchObject({ zone: 'stem' });
+    expect(touched(3.01, 71.2, false)).toEqual({ zone: 'empty' });
+  });
+
   it('find ruler, labels and nothing', () => {
     expect(at(5, 71).zone).toBe('empty');
     expect(hitTest(scene(notes), 1, 600, 300, 10).zone).toBe('ruler');

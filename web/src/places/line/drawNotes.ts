@@ -57,6 +57,7 @@ export function drawNotes(
   context.clip();
   context.translate(0, band.top);
   if (scene.unpitched) {
+    drawBackdrop(context, scene, secondsOf(view, left), secondsOf(view, right));
     context.restore();
     drawOnsetWays(context, height, scene, first, last);
     return context.restore();
@@ -79,6 +80,26 @@ export function drawNotes(
   drawRisks(context, scene, first, last);
   context.restore();
   context.restore();
+}
+
+const BACKDROP_ALPHA = 0.4;
+
+/** The notes of a chordal recording while its onsets are moved. */
+function drawBackdrop(
+  context: CanvasRenderingContext2D,
+  { view, backdrop, partColour }: LineScene,
+  fromSeconds: number,
+  toSeconds: number,
+): void {
+  const h = Math.max(3, Math.min(14, view.pixelsPerSemitone * 0.62));
+  context.fillStyle = partColour;
+  context.globalAlpha = BACKDROP_ALPHA;
+  for (const { startSeconds, endSeconds, midi, muted } of backdrop) {
+    if (muted || endSeconds < fromSeconds || startSeconds > toSeconds) continue;
+    const x = xOf(view, startSeconds);
+    context.fillRect(x, yOf(view, midi) - h / 2, Math.max(2, xOf(view, endSeconds) - x - 1), h);
+  }
+  context.globalAlpha = 1;
 }
 
 /** Notes of the part that is followed: dashed frames, joined to their partners by a fine line. */

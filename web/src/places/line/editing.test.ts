@@ -149,6 +149,22 @@ describe('editing a line', () => {
     expect(a.endSeconds).toBeCloseTo(1.4);
   });
 
+  it('moves edges that touch together, and stops others at the next note', () => {
+    // a: 1–1.5 s of the recording, b: 1.5–2 s; second 0 of the recording is second 2 of the song.
+    const longer = lineSong().edit((editor) => editor.trim('a', 3, 3.7));
+    expect(longer.map((note) => [note.id, note.startSeconds, note.endSeconds])).toEqual([
+      ['a', 1, expect.closeTo(1.7)],
+      ['b', expect.closeTo(1.7), 2],
+    ]);
+    const earlier = lineSong().edit((editor) => editor.trim('b', 3.3, 4));
+    expect(earlier.map((note) => [note.startSeconds, note.endSeconds])).toEqual([
+      [1, expect.closeTo(1.3)],
+      [expect.closeTo(1.3), 2],
+    ]);
+    const over = lineSong().edit((editor) => editor.trim('a', 3, 9));
+    expect(over[1].endSeconds - over[1].startSeconds).toBeCloseTo(0.03);
+  });
+
   it('draws, cuts, joins and drops', () => {
     const drawn = lineSong().edit((editor) => editor.draw(5, 5.6, 69.4));
     expect(drawn[2].startSeconds).toBeCloseTo(3);

@@ -13,8 +13,19 @@ export type Hit =
   | { zone: 'note' | 'start' | 'end' | 'stem' | 'onset'; note: CanvasNote };
 
 const EDGE_PIXELS = 6;
+const STEM_REACH_PIXELS = 5;
+/** A pixel beside a note counts as much as so many above it: of two that touch, the one under the pointer is meant. */
+const BESIDE_WEIGHT = 4;
 
-export function hitTest(scene: LineScene, reachSeconds: number, height: number, x: number, y: number): Hit {
+/** @param withStems whether velocity stems can be taken hold of: not while notes are drawn */
+export function hitTest(
+  scene: LineScene,
+  reachSeconds: number,
+  height: number,
+  x: number,
+  y: number,
+  withStems = true,
+): Hit {
   const band = noteBand(height, scene.recording !== null);
   if (x < BANDS.labels) {
     return y >= band.top && y < band.bottom
@@ -35,21 +46,31 @@ export function hitTest(scene: LineScene, reachSeconds: number, height: number, 
   );
   const half = Math.max(7, view.pixelsPerSemitone * 0.5);
   const localY = y - band.top;
+  // What lies nearest to the pointer wins: a note it is in before one it is beside, a note before a stem.
   let best: { hit: Hit; distance: number } | undefined;
+  const offer = (hit: Hit, distance: number) => {
+    if (!best || distance < best.distance) best = { hit, distance };
+  };
   for (let i = last - 1; i >= first; i--) {
     const note = scene.notes[i];
     const x0 = xOf(view, note.startSeconds);
     const x1 = xOf(view, note.endSeconds);
     const noteY = yOf(view, note.midi);
     const contourY = note.played ? yOf(view, note.played.midi) : noteY;
-    const distance = Math.min(Math.abs(localY - noteY), Math.abs(localY - contourY));
+    const above = Math.min(Math.abs(localY - noteY), Math.abs(localY - contourY));
     const edge = Math.min(EDGE_PIXELS, (x1 - x0) / 4 + 2);
-    if (distance <= half && x >= x0 - edge && x <= x1 + edge) {
+    if (above <= half && x >= x0 - edge && x <= x1 + edge) {
       const zone = x < x0 + edge ? 'start' : x > x1 - edge ? 'end' : 'note';
-      if (!best || distance < best.distance) best = { hit: { zone, note }, distance };
-    } else if (!note.played && Math.abs(x - x0) <= 5 && localY < noteY && localY > noteY - STEM_PIXELS - 8) {
-      if (!best) best = { hit: { zone: 'stem', note }, distance: half };
-    }
+      const beside = Math.max(0, x0 - x, x - x1);
+      offer({ zone, note }, above + BESIDE_WEIGHT * beside);
+    } else if (
+      withStems &&
+      !note.played &&
+      Math.abs(x - x0) <= STEM_REACH_PIXELS &&
+      localY < noteY &&
+      localY > noteY - STEM_PIXELS - 8
+    )
+      offer({ zone: 'stem', note }, half + Math.abs(x - x0));
   }
   return best?.hit ?? { zone: 'empty' };
 }

@@ -3,6 +3,7 @@ import {
   cutNote,
   drawNote,
   joinNotes,
+  SHORTEST_NOTE_SECONDS,
   shiftOctave,
   trimNote,
   type Contour,
@@ -74,9 +75,10 @@ export function createLineEditor(
   };
 
   return {
+    snaps: false,
     notes: notesOfLine(passage, time),
     move: (ids, { seconds, semitones, toMidi }) =>
-      changeEach(seconds === 0 && pitchMeans === 'name' ? 'Name' : 'Move', ids, (note) => {
+      changeEach(seconds === 0 && pitchMeans === 'name' ? 'Correct pitch of' : 'Move', ids, (note) => {
         const rail = railMidi(note, line.tuningCents);
         const midi = toMidi ? toMidi(rail) : rail + semitones;
         const named = midi === rail ? note : atPitch(note, midi);
@@ -94,7 +96,9 @@ export function createLineEditor(
       const note = line.notes.find((each) => each.id === id);
       if (!note) return undefined;
       const shift = wantedSpan(note).startSeconds - note.startSeconds;
-      const trimmed = trimNote(note, local(startSeconds) - shift, local(endSeconds) - shift, contour);
+      const wanted = { start: local(startSeconds) - shift, end: local(endSeconds) - shift };
+      const others = measured ? trimNeighbours(line.notes, note, wanted, contour) : [];
+      const trimmed = trimNote(note, wanted.start, wanted.end, contour);
       if (note.target?.startSeconds !== undefined) {
         trimmed.target = {
           ...note.target,
@@ -102,7 +106,7 @@ export function createLineEditor(
           endSeconds: trimmed.endSeconds + shift,
         };
       }
-      return change('Trim note', { remove: [], put: [trimmed] });
+      return change('Trim note', { remove: [], put: [trimmed, ...others] });
     },
     draw(startSeconds, endSeconds, midi) {
       const [start, end] = [local(startSeconds), local(endSeconds)];
@@ -156,7 +160,9 @@ export function createLineEditor(
         velocity: clampVelocity(next(note.velocity)),
       })),
     setPitch: (ids, midi) =>
-      changeEach(pitchMeans === 'name' ? 'Name' : 'Set pitch of', ids, (note) => atPitch(note, midi)),
+      changeEach(pitchMeans === 'name' ? 'Correct pitch of' : 'Set pitch of', ids, (note) =>
+        atPitch(note, midi),
+      ),
     keep: (ids) => {
       const notes = chosen(ids).filter(isDoubtful);
       return change(`Keep ${countNotes(notes.length)}`, {
@@ -197,6 +203,40 @@ export function createLineEditor(
       return pasted && { ...pasted, reveal: true };
     },
   };
+}
+
+/** Notes of a melody closer than this touch. */
+const TOUCHING_SECONDS = 0.015;
+
+/**
+ * Of a melody edges that touch move together, and others stop where the next note is: `wanted` is held there. Returns the
+ * neighbours that move along.
+ */
+function trimNeighbours(
+  notes: readonly LineNote[],
+  note: LineNote,
+  wanted: { start: number; end: number },
+  contour: Contour,
+): LineNote[] {
+  const index = notes.indexOf(note);
+  const [before, after] = [notes.at(index - 1), notes.at(index + 1)];
+  const moving: LineNote[] = [];
+  if (index > 0 && before && wanted.start < note.startSeconds + TOUCHING_SECONDS) {
+    const touching = note.startSeconds - before.endSeconds < TOUCHING_SECONDS;
+    const least = touching ? before.startSeconds + SHORTEST_NOTE_SECONDS : before.endSeconds;
+    wanted.start = Math.max(wanted.start, Math.min(least, note.startSeconds));
+  }
+  if (index > 0 && before && Math.abs(note.startSeconds - before.endSeconds) < TOUCHING_SECONDS)
+    if (wanted.start !== note.startSeconds)
+      moving.push(trimNote(before, before.startSeconds, wanted.start, contour));
+  if (after) {
+    const touching = Math.abs(after.startSeconds - note.endSeconds) < TOUCHING_SECONDS;
+    const most = touching ? after.endSeconds - SHORTEST_NOTE_SECONDS : after.startSeconds;
+    wanted.end = Math.min(wanted.end, Math.max(most, note.endSeconds));
+    if (touching && wanted.end !== note.endSeconds)
+      moving.push(trimNote(after, wanted.end, after.endSeconds, contour));
+  }
+  return moving;
 }
 
 function clampPitch(midi: number): number {

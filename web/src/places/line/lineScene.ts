@@ -43,6 +43,8 @@ export interface LineScene {
   previewed: ReadonlySet<string>;
   previewRemoved: ReadonlySet<string>;
   recording: SceneRecording | null;
+  /** Notes that were read, shown faintly beside onsets that are worked on. */
+  backdrop: readonly CanvasNote[];
   /** Notes are onsets, which are shown on the waveform only. */
   unpitched: boolean;
   partColour: string;

@@ -33,6 +33,8 @@ export interface Clip {
 export interface NoteEditing {
   /** Onsets stand in for notes: they have times, and nothing to be seen on the lanes. */
   readonly unpitched?: boolean;
+  /** Notes are written on the grid; those of a recording lie where they were played. */
+  readonly snaps: boolean;
   readonly notes: readonly CanvasNote[];
   move(ids: ReadonlySet<string>, move: NoteMove): Change | undefined;
   /** Sets edges in song time. */

@@ -29,6 +29,7 @@ export function createOnsetEditor(
   const nothing = () => undefined;
   return {
     unpitched: true,
+    snaps: false,
     notes: notesOfOnsets(passage, stretch, originSeconds),
     move(ids, { seconds }) {
       if (seconds === 0) return undefined;

@@ -56,6 +56,7 @@ export function createPassageEditor(
   });
 
   return {
+    snaps: true,
     notes: notesOfPassage(passage, time),
     move: (ids, { seconds, semitones, toMidi }) =>
       changeEach('Move', ids, (note) => ({
@@ -66,8 +67,18 @@ export function createPassageEditor(
     trim(id, startSeconds, endSeconds) {
       const note = passage.notes.find((each) => each.id === id);
       if (!note) return undefined;
-      const endTicks = ticksAt(endSeconds);
-      const startTicks = Math.max(earliest, Math.min(ticksAt(startSeconds), endTicks - SHORTEST_TICKS));
+      // Notes of one pitch cannot overlap: an edge stops at the next of them.
+      const alike = passage.notes.filter((each) => each.midi === note.midi && each.id !== id);
+      const noteEnd = note.startTicks + note.lengthTicks;
+      const before = Math.max(
+        earliest,
+        ...alike
+          .map((each) => each.startTicks + each.lengthTicks)
+          .filter((ticks) => ticks <= note.startTicks),
+      );
+      const after = Math.min(...alike.map((each) => each.startTicks).filter((ticks) => ticks >= noteEnd));
+      const endTicks = Math.min(after, ticksAt(endSeconds));
+      const startTicks = Math.max(before, Math.min(ticksAt(startSeconds), endTicks - SHORTEST_TICKS));
       const trimmed = { ...note, startTicks, lengthTicks: Math.max(SHORTEST_TICKS, endTicks - startTicks) };
       return change(
         'Trim note',

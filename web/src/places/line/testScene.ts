@@ -35,6 +35,7 @@ export const scene = (notes: CanvasNote[]): LineScene => ({
   wouldGo: new Map(),
   leader: [],
   unpitched: false,
+  backdrop: [],
   drumRows: null,
   chords: [],
   sounding: new Map(),

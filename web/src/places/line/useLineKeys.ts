@@ -1,5 +1,5 @@
 import { useEffect, useRef, type RefObject } from 'react';
-import type { Part } from '@plundra/core/song';
+import { snapTicks, type Part } from '@plundra/core/song';
 import { isTyping } from '../../shell/useGlobalKeys.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import type { Tool } from './gesture.ts';
@@ -61,7 +61,11 @@ export function useLineKeys(options: Options): void {
           if (clip) clipboard = { clip, partId: part.id };
         } else if (key === 'v' && clipboard && editing) {
           // Into another part in the same bars; into its own where the playhead stands.
-          const at = Math.round(time.ticksAt(engine.positionSeconds()));
+          const at = snapTicks(
+            Math.round(time.ticksAt(engine.positionSeconds())),
+            editing.snaps ? (canvas.current?.stepTicks() ?? 0) : 0,
+            time,
+          );
           const by = clipboard.partId === part.id ? at - clipSpan(clipboard.clip).startTicks : 0;
           change(editing.paste(clipboard.clip, by));
         } else if (key === 'd' && editing && selected.size > 0) {

@@ -82,7 +82,7 @@ export function usePointerTools({
         return setGesture(null);
       }
     }
-    const hit = hitTest(full, reach, height, point.x, point.y);
+    const hit = hitTest(full, reach, height, point.x, point.y, tool !== 'draw');
     frame.current!.focus({ preventScroll: true });
     frame.current!.setPointerCapture(event.pointerId);
     dragFrom.current = { ...point, hit };
@@ -97,7 +97,8 @@ export function usePointerTools({
           fromSeconds: snapSeconds(secondsOf(view, point.x), snap),
           toSeconds: snapSeconds(secondsOf(view, point.x), snap),
         });
-      engine.seek(Math.max(0, secondsOf(view, point.x)));
+      const at = secondsOf(view, point.x);
+      engine.seek(event.ctrlKey || event.metaKey ? Math.max(0, at) : snapSeconds(at, snap));
       return setGesture({ kind: 'seek' });
     }
     if (hit.zone === 'labels') {
@@ -110,9 +111,10 @@ export function usePointerTools({
     if (tool === 'cut' && 'note' in hit && hit.zone !== 'onset')
       return onChange(editing.cut(hit.note.id, secondsOf(view, point.x)));
     if (tool === 'draw' && (hit.zone === 'empty' || hit.zone === 'waveform')) {
-      const start = event.altKey
-        ? secondsOf(view, point.x)
-        : snapSeconds(secondsOf(view, point.x), full.recording ? { ...snap, stepTicks: 0 } : snap);
+      const free = !editing.snaps || event.ctrlKey || event.metaKey;
+      const start = free
+        ? Math.max(0, secondsOf(view, point.x))
+        : snapSeconds(secondsOf(view, point.x), snap);
       const midi =
         hit.zone === 'waveform'
           ? (heardPitch(full, start) ?? 67)
@@ -205,7 +207,7 @@ export function usePointerTools({
         break;
       }
       case 'trim': {
-        const at = free || full.recording ? seconds : snapSeconds(seconds, snap);
+        const at = free || !editing?.snaps ? seconds : snapSeconds(seconds, snap);
         if (gesture.edge === 'start')
           setGesture({ ...gesture, startSeconds: Math.min(at, gesture.endSeconds - 0.03) });
         else setGesture({ ...gesture, endSeconds: Math.max(at, gesture.startSeconds + 0.03) });
@@ -219,12 +221,12 @@ export function usePointerTools({
           ...gesture,
           endSeconds: Math.max(
             gesture.startSeconds,
-            free || full.recording ? seconds : snapSeconds(seconds, snap),
+            free || !editing?.snaps ? seconds : snapSeconds(seconds, snap),
           ),
         });
         break;
       case 'seek':
-        engine.seek(Math.max(0, seconds));
+        engine.seek(free ? Math.max(0, seconds) : snapSeconds(seconds, snap));
         break;
       case 'loop':
         setGesture({ ...gesture, toSeconds: snapSeconds(seconds, snap) });

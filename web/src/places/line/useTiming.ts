@@ -26,7 +26,7 @@ export interface Timing {
   shown: Pick<LineScene, 'wouldGo' | 'leader'>;
 }
 
-const FIRST_PULL: GridPull = { grid: '1/16', pull: 1, swing: 0, leaveAloneBeyondSeconds: null };
+export const FIRST_PULL: GridPull = { grid: '1/16', pull: 1, swing: 0, leaveAloneBeyondSeconds: null };
 const NOTHING: Timing['shown'] = { wouldGo: new Map(), leader: [] };
 
 export function useTiming(

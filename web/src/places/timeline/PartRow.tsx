@@ -35,6 +35,8 @@ export const PartRow = memo(function PartRow({ part, view, chosen, onChoose, onO
     <div
       className={`part-row${chosen ? ' chosen' : ''}`}
       onPointerDown={onChoose}
+      // The part whose control has the focus is the one that keys act on.
+      onFocus={onChoose}
       data-testid="part-row"
       style={{ opacity: isAudible(song, part) ? 1 : 0.6 }}
     >

@@ -8,6 +8,7 @@ import { useSong } from '../../song/SongContext.tsx';
 import { isTyping } from '../../shell/useGlobalKeys.ts';
 import { PartRow } from './PartRow.tsx';
 import { TimelineRuler } from './TimelineRuler.tsx';
+import { useRemovePart } from './useRemovePart.tsx';
 import { TimelineSheet } from './TimelineSheet.tsx';
 
 const rememberedViews = new Map<string, TimeView>();
@@ -22,6 +23,8 @@ export function TimelinePlace() {
     rememberedViews.get(song.id) ?? { startSeconds: 0, pixelsPerSecond: 12 },
   );
   const chosen = song.parts.find((part) => part.id === chosenId) ?? null;
+
+  const remove = useRemovePart(setChosenId);
 
   const setView = (make: (old: TimeView) => TimeView) =>
     setViewState((old) => {
@@ -78,8 +81,7 @@ export function TimelinePlace() {
           partId: chosen.id,
           patch: { solo: !chosen.solo },
         });
-      else if (key === 'delete' && chosen)
-        apply(`Remove ${chosen.name}`, { type: 'part.remove', partId: chosen.id });
+      else if (key === 'delete' && chosen) remove(chosen);
       else if (key === '+' || key === '=') setViewState((old) => zoomTime(old, 1.3, 300));
       else if (key === '-') setViewState((old) => zoomTime(old, 1 / 1.3, 300));
       else return;
@@ -87,7 +89,7 @@ export function TimelinePlace() {
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [song.parts, chosenId, chosen, apply, navigate]);
+  }, [song.parts, chosenId, chosen, apply, navigate, remove]);
 
   useEffect(() => {
     engine.prepare(
@@ -174,7 +176,13 @@ export function TimelinePlace() {
           )}
         </div>
       </div>
-      {chosen && <TimelineSheet part={chosen} onOpen={() => void navigate(`../line/${chosen.id}`)} />}
+      {chosen && (
+        <TimelineSheet
+          part={chosen}
+          onRemove={() => remove(chosen)}
+          onOpen={() => void navigate(`../line/${chosen.id}`)}
+        />
+      )}
     </>
   );
 }

@@ -1,5 +1,6 @@
 import { DeleteOutlined } from '@ant-design/icons';
 import { Button, Input, Select } from 'antd';
+import { markOf } from '@plundra/core/formats';
 import { MATERIALS, type Part } from '@plundra/core/song';
 import { instrumentOptions } from '../../audio/instruments.ts';
 import { useSong } from '../../song/SongContext.tsx';
@@ -7,7 +8,15 @@ import { useRecording } from '../../shell/usePeaks.ts';
 import { partColours } from '../../theme/tokens.ts';
 
 /** Facts and actions of the chosen part. */
-export function TimelineSheet({ part, onOpen }: { part: Part; onOpen: () => void }) {
+export function TimelineSheet({
+  part,
+  onRemove,
+  onOpen,
+}: {
+  part: Part;
+  onRemove: () => void;
+  onOpen: () => void;
+}) {
   const { apply, engine } = useSong();
   const set = (label: string, patch: object) =>
     apply(`${label} ${part.name}`, { type: 'part.set', partId: part.id, patch });
@@ -25,7 +34,8 @@ export function TimelineSheet({ part, onOpen }: { part: Part; onOpen: () => void
             apply(`Rename ${part.name} to ${name}`.slice(0, 200), {
               type: 'part.set',
               partId: part.id,
-              patch: { name },
+              // The mark is made of the name.
+              patch: { name, mark: markOf(name) },
             });
         }}
         onPressEnter={(event) => event.currentTarget.blur()}
@@ -96,10 +106,7 @@ export function TimelineSheet({ part, onOpen }: { part: Part; onOpen: () => void
         <Button type="primary" onClick={onOpen}>
           Open in Line
         </Button>
-        <Button
-          icon={<DeleteOutlined />}
-          onClick={() => apply(`Remove ${part.name}`, { type: 'part.remove', partId: part.id })}
-        >
+        <Button icon={<DeleteOutlined />} onClick={onRemove}>
           Remove
         </Button>
       </div>

@@ -1,0 +1,27 @@
+import { appForEachTest, openDemo, readPart } from './app.ts';
+import { it } from 'vitest';
+const app = appForEachTest();
+it('shots', async () => {
+  const { page } = app;
+  await openDemo(page);
+  await page.waitForTimeout(800);
+  await page.screenshot({ path: 'tmp/s1.png' });
+  await page.getByRole('button', { name: /Tempo 92/ }).click();
+  await page.getByLabel('Tempo in bpm').fill('100');
+  await page.getByRole('button', { name: 'Set tempo' }).click();
+  await page.waitForTimeout(600);
+  await page.screenshot({ path: 'tmp/s2.png' });
+  await page.keyboard.press('Escape');
+  await page.waitForTimeout(300);
+  await readPart(page, 'Lead voice');
+  await page.getByTestId('step-use').click();
+  await page.getByLabel('Pitch bend from the contour').click();
+  await page.getByRole('button', { name: 'Make a note part' }).click();
+  await page.waitForTimeout(800);
+  for (let i = 0; i < 4; i++) await page.keyboard.press('+');
+  await page.waitForTimeout(300);
+  await page.screenshot({ path: 'tmp/s3.png' });
+  await page.keyboard.press('Control+a');
+  await page.waitForTimeout(300);
+  await page.screenshot({ path: 'tmp/s4.png' });
+});
