@@ -97,7 +97,9 @@ export { putSection, sectionFrom, sectionsOf } from './sections.ts';
 export {
   offeredBpm,
   partEdits,
+  planShift,
   planTempo,
+  secondsToBarLine,
   tempoQuestion,
   type ReadBeats,
   type TempoKeeps,

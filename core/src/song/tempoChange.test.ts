@@ -6,7 +6,9 @@ import {
   changesOf,
   createTimeMap,
   offeredBpm,
+  planShift,
   planTempo,
+  secondsToBarLine,
   tempoQuestion,
   type NotePart,
   type Song,
@@ -91,6 +93,14 @@ describe('another tempo', () => {
     expect(after).toEqual({ ...song, tempoMap: [{ startTicks: 0, bpm: 100 }] });
   });
 
+  it('leaves room before a bar line that a place is moved to', () => {
+    const time = createTimeMap(songWith());
+    // Bars of 2 s: from 4.7 s to 4 s, unless something would begin before the song.
+    expect(secondsToBarLine(4.7, 1, time)).toBeCloseTo(-0.7);
+    expect(secondsToBarLine(4.7, 0.5, time)).toBeCloseTo(1.3);
+    expect(secondsToBarLine(0.3, 0, time)).toBeCloseTo(1.7);
+  });
+
   it('that was read is offered as a whole number when that keeps the last bar within 20 ms', () => {
     const beatsAt = (bpm: number, bars: number) => {
       const beats = Array.from({ length: bars * 4 + 1 }, (_, i) => 0.31 + (i * 60) / bpm);
@@ -101,5 +111,21 @@ describe('another tempo', () => {
     expect(offeredBpm({ bpm: 92.1, ...beatsAt(92.1, 32) })).toBe(92.1);
     expect(offeredBpm({ bpm: 92.1, ...beatsAt(92.1, 4) })).toBe(92);
     expect(offeredBpm({ bpm: 92.4, beats: [], downbeats: [] })).toBe(92.4);
+  });
+});
+
+describe('a recording moved by seconds', () => {
+  it('takes what was made from it along, and never goes before the song', () => {
+    const at = (each: Song) => {
+      const time = createTimeMap(each);
+      return each.parts.map(({ passages }) => time.secondsAt(passages[0].startTicks));
+    };
+    const before = at(song);
+    const later = applyEdit(song, planShift(song, 'voice', 0.25)!).song;
+    [0.25, 0.25, 0].forEach((by, i) => expect(at(later)[i] - before[i]).toBeCloseTo(by, 2));
+    // The notes begin with the song, so the recording cannot go further to the left either.
+    expect(planShift(song, 'voice', -9)).toBeUndefined();
+    const alone = songWith(recordingPart(null, { startTicks: 960 }));
+    expect(applyEdit(alone, planShift(alone, 'voice', -9)!).song.parts[0].passages[0].startTicks).toBe(0);
   });
 });

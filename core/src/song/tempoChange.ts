@@ -3,7 +3,7 @@ import type { Seconds, Ticks } from '../signal/index.ts';
 import { changesOf } from './changes.ts';
 import type { Edit, SimpleEdit } from './editSchema.ts';
 import type { Change, Note, NotePart, NotePassage, Part, Song } from './schema.ts';
-import { createTimeMap } from './timeMap.ts';
+import { createTimeMap, type TimeMap } from './timeMap.ts';
 
 /** `sound`: everything stays where it is heard and the grid moves beneath it; `bars`: everything keeps its bar and beat. */
 export type TempoKeeps = 'sound' | 'bars';
@@ -111,6 +111,36 @@ function apartFrom<T extends { startTicks: Ticks }>(
     last = Math.max(last + 1, moved(entry.startTicks));
     return { ...entry, startTicks: last };
   });
+}
+
+/**
+ * Seconds by which a place is moved to a bar line: to the nearest that does not make anything begin before the song.
+ * @param earliestSeconds where the first of what moves along begins
+ */
+export function secondsToBarLine(placeSeconds: Seconds, earliestSeconds: Seconds, time: TimeMap): Seconds {
+  const { bar } = time.barAt(Math.round(time.ticksAt(Math.max(0, placeSeconds))));
+  const ways = [bar, bar + 1].map((each) => time.secondsAt(time.barStartTicks(each)) - placeSeconds);
+  const allowed = ways.filter((way) => earliestSeconds + way >= 0);
+  return allowed.reduce((best, way) => (Math.abs(way) < Math.abs(best) ? way : best), allowed[0] ?? 0);
+}
+
+/**
+ * Moves a recording, and what was made from it, by seconds; nothing goes before the start of the song. Undefined where
+ * nothing would move.
+ */
+export function planShift(song: Song, partId: string, bySeconds: Seconds): Edit | undefined {
+  const time = createTimeMap(song);
+  const parts = song.parts.filter(
+    (part) => part.id === partId || (part.kind !== 'recording' && part.madeFromPartId === partId),
+  );
+  const first = Math.min(
+    ...parts.flatMap(({ passages }) => passages.map(({ startTicks }) => time.secondsAt(startTicks))),
+  );
+  const by = Math.max(bySeconds, -first);
+  if (!Number.isFinite(by) || Math.abs(by) < 1e-6) return undefined;
+  const moved = (ticks: Ticks) => Math.max(0, Math.round(time.ticksAt(time.secondsAt(ticks) + by)));
+  const edits = parts.flatMap((part) => partEdits(part, moved));
+  return edits.length > 0 ? { type: 'batch', edits } : undefined;
 }
 
 /** Beats that were read, and the bar lines among them. */

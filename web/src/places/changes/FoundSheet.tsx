@@ -1,19 +1,12 @@
 /** What was read, before it is taken: key, tempo, where boundaries go; then the song's changes or the recording's own. */
 import { useState } from 'react';
 import { Button, Checkbox, Segmented, Select } from 'antd';
-import {
-  beatNoteName,
-  offeredBpm,
-  ownChordsOf,
-  type Change,
-  type ChordPull,
-  type SimpleEdit,
-} from '@plundra/core/song';
+import { ownChordsOf, type Change, type ChordPull, type SimpleEdit } from '@plundra/core/song';
 import { keyName } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import type { FoundChords } from './chordSources.ts';
 import { takeTempo, type TakenTempo } from './takeTempo.ts';
-import { BeatNote } from '../../song/BeatNote.tsx';
+import { FoundTempo, firstTempo } from './FoundTempo.tsx';
 
 export interface PulledChords {
   changes: Change[];
@@ -30,35 +23,14 @@ interface Props {
   onDone(): void;
 }
 
-/** Metres that beats can be counted in; how many make a bar was heard. */
-const METRES = new Map<string, TakenTempo['metre']>(
-  (
-    [
-      [2, 4],
-      [3, 4],
-      [4, 4],
-      [5, 4],
-      [6, 8],
-      [9, 8],
-      [12, 8],
-    ] as const
-  ).map(([beats, unit]) => [`${beats}/${unit}`, { beats, unit }]),
-);
-
 const PLACES: Record<ChordPull, string> = { beat: 'beats', bar: 'bar lines', off: '' };
 
 export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
   const { song, time, apply } = useSong();
   const [keyIndex, setKeyIndex] = useState(0);
   const [withKey, setWithKey] = useState(song.key === null);
-  const [factor, setFactor] = useState(1);
   const [withTempo, setWithTempo] = useState(false);
-  const foundMetre = `${found.tempo?.beatsPerBar ?? 4}/4`;
-  const [metreText, setMetreText] = useState(foundMetre);
-  const metre = METRES.get(metreText)!;
-  const counts = beatNoteName(metre);
-  const bpm =
-    found.tempo && found.tempo.bpm > 0 ? Number((offeredBpm(found.tempo) * factor).toFixed(2)) : null;
+  const [taken, setTaken] = useState<TakenTempo | null>(firstTempo(found.tempo));
   const key = found.keys.at(keyIndex);
   const count = pulled.changes.length;
   const doubtful = found.chords.filter(({ confidence }) => confidence < 0.8).length;
@@ -68,8 +40,8 @@ export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
       { type: 'changes.put', remove: (song.changes ?? []).map(({ id }) => id), put: pulled.changes },
     ];
     if (withKey && key) edits.push({ type: 'song.set', patch: { key: key.key } });
-    if (withTempo && bpm && found.tempo)
-      edits.splice(0, 1, ...takeTempo(song, time, found, { bpm, metre }, pull, () => crypto.randomUUID()));
+    if (withTempo && taken)
+      edits.splice(0, 1, ...takeTempo(song, time, found, taken, pull, () => crypto.randomUUID()));
     apply(`Take chords of ${found.name}`, { type: 'batch', edits });
     onDone();
   };
@@ -128,37 +100,9 @@ export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
               From bar {barAt(found, startSeconds, time)} on in {keyName(next)}.
             </p>
           ))}
-          {bpm !== null && (
+          {taken !== null && (
             <>
-              <div className="row">
-                <span className="label">Tempo</span>
-                <span className="numbers" title={`A beat is a ${counts}`}>
-                  <BeatNote counts={counts} /> {Number.isInteger(bpm) ? bpm : bpm.toFixed(1)} bpm
-                </span>
-                <span className="chord-choices">
-                  <Button size="small" aria-label="Half the tempo" onClick={() => setFactor(factor / 2)}>
-                    ÷ 2
-                  </Button>
-                  <Button size="small" aria-label="Twice the tempo" onClick={() => setFactor(factor * 2)}>
-                    × 2
-                  </Button>
-                </span>
-              </div>
-              <div className="row">
-                <span className="label">Metre</span>
-                <Select
-                  aria-label="Metre that was read"
-                  size="small"
-                  style={{ width: 84 }}
-                  value={metreText}
-                  options={[...METRES.keys()].map((value) => ({ value, label: value }))}
-                  onChange={setMetreText}
-                />
-              </div>
-              <p className="quiet">
-                {metreText === foundMetre ? 'As it was heard' : `Heard as ${foundMetre}`}; a beat is a{' '}
-                {counts}.
-              </p>
+              <FoundTempo tempo={found.tempo!} onChange={setTaken} />
               <label className="row">
                 <span className="label">As tempo and metre of the song</span>
                 <Checkbox checked={withTempo} onChange={(event) => setWithTempo(event.target.checked)} />

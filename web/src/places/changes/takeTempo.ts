@@ -4,6 +4,7 @@ import {
   createTimeMap,
   partEdits,
   quartersPerMinute,
+  secondsToBarLine,
   type ChordPull,
   type MetreEntry,
   type SimpleEdit,
@@ -19,17 +20,15 @@ export interface TakenTempo {
 }
 
 /**
- * Sets tempo and metre, moves all recordings by the same time so that the first bar line that was heard lies on one of the
- * song, and puts the chords there. Notes that were made from a recording stay with it; others keep their bars.
+ * Sets tempo and metre, and moves all recordings by the same time so that the first bar line that was heard lies on one of
+ * the song. Notes that were made from a recording stay with it; others keep their bars.
  */
-export function takeTempo(
+export function takeFrame(
   song: Song,
   time: TimeMap,
-  found: FoundChords,
+  found: Pick<FoundChords, 'passage' | 'tempo'>,
   { bpm, metre }: TakenTempo,
-  pull: ChordPull,
-  createId: () => string,
-): SimpleEdit[] {
+): { edits: SimpleEdit[]; time: TimeMap; laterSeconds: number } {
   const tempoMap = [{ startTicks: 0, bpm: quartersPerMinute(bpm, metre) }];
   const metreMap = [{ startTicks: 0, ...metre }];
   const next = createTimeMap({ tempoMap, metreMap });
@@ -38,27 +37,33 @@ export function takeTempo(
   const starts = song.parts.flatMap((part) =>
     part.kind === 'recording' ? part.passages.map((passage) => time.secondsAt(passage.startTicks)) : [],
   );
-  const later = laterToBarLine(heard, Math.min(...starts), next);
+  const later = secondsToBarLine(heard, Math.min(...starts), next);
   const moved = (ticks: number) => Math.round(next.ticksAt(Math.max(0, time.secondsAt(ticks) + later)));
   const edits: SimpleEdit[] = [{ type: 'song.set', patch: { tempoMap, metreMap } }];
   const recordings = new Set(song.parts.filter(({ kind }) => kind === 'recording').map(({ id }) => id));
   for (const part of song.parts)
     if (part.kind === 'recording' || recordings.has(part.madeFromPartId ?? ''))
       edits.push(...partEdits(part, moved));
-  const passage = { ...found.passage, startTicks: Math.round(next.ticksAt(startSeconds + later)) };
-  const { changes } = changesFromReading(found.chords, passage, next, pull, createId);
-  edits.push({
-    type: 'changes.put',
-    remove: (song.changes ?? []).map(({ id }) => id),
-    put: changes,
-  });
-  return edits;
+  return { edits, time: next, laterSeconds: later };
 }
 
-/** Seconds by which everything is moved: to the nearest bar line that begins no recording before the song. */
-function laterToBarLine(heardSeconds: number, earliestSeconds: number, time: TimeMap): number {
-  const { bar } = time.barAt(Math.round(time.ticksAt(Math.max(0, heardSeconds))));
-  const ways = [bar, bar + 1].map((each) => time.secondsAt(time.barStartTicks(each)) - heardSeconds);
-  const allowed = ways.filter((way) => earliestSeconds + way >= 0);
-  return allowed.reduce((best, way) => (Math.abs(way) < Math.abs(best) ? way : best), allowed[0] ?? 0);
+/** The same, with the chords that were read put there. */
+export function takeTempo(
+  song: Song,
+  time: TimeMap,
+  found: FoundChords,
+  taken: TakenTempo,
+  pull: ChordPull,
+  createId: () => string,
+): SimpleEdit[] {
+  const { edits, time: next, laterSeconds } = takeFrame(song, time, found, taken);
+  const startTicks = Math.round(next.ticksAt(time.secondsAt(found.passage.startTicks) + laterSeconds));
+  const { changes } = changesFromReading(
+    found.chords,
+    { ...found.passage, startTicks },
+    next,
+    pull,
+    createId,
+  );
+  return [...edits, { type: 'changes.put', remove: (song.changes ?? []).map(({ id }) => id), put: changes }];
 }

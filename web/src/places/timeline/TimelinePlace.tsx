@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { UploadOutlined, ZoomInOutlined, ZoomOutOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { useNavigate } from 'react-router';
+import { planShift } from '@plundra/core/song';
 import { scrollTime, zoomTime, type TimeView } from '../../canvas/view.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { isTyping } from '../../shell/useGlobalKeys.ts';
@@ -11,10 +12,13 @@ import { TimelineRuler } from './TimelineRuler.tsx';
 import { useRemovePart } from './useRemovePart.tsx';
 import { TimelineSheet } from './TimelineSheet.tsx';
 
+/** Alt and an arrow move a recording by so much. */
+const ALT_SECONDS = 0.005;
+
 const rememberedViews = new Map<string, TimeView>();
 
 export function TimelinePlace() {
-  const { song, endSeconds, importFiles, engine, apply } = useSong();
+  const { song, time, endSeconds, importFiles, engine, apply } = useSong();
   const navigate = useNavigate();
   const rows = useRef<HTMLDivElement>(null);
   const fileInput = useRef<HTMLInputElement>(null);
@@ -61,7 +65,16 @@ export function TimelinePlace() {
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (isTyping(event) || event.ctrlKey || event.metaKey) return;
+      const sideways = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
+      if (sideways !== 0 && chosen?.kind === 'recording') {
+        const beat = time.beatTicksAt(chosen.passages.at(0)?.startTicks ?? 0);
+        const by = event.altKey ? ALT_SECONDS : time.secondsAt(beat) - time.secondsAt(0);
+        const edit = planShift(song, chosen.id, sideways * by);
+        if (edit) apply(`Move ${chosen.name}`, edit);
+        return event.preventDefault();
+      }
+      if (event.altKey) return;
       const index = song.parts.findIndex((part) => part.id === chosenId);
       const key = event.key.toLowerCase();
       const move = key === 'arrowdown' ? 1 : key === 'arrowup' ? -1 : 0;
@@ -89,7 +102,7 @@ export function TimelinePlace() {
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [song.parts, chosenId, chosen, apply, navigate, remove]);
+  }, [song, time, chosenId, chosen, apply, navigate, remove]);
 
   useEffect(() => {
     engine.prepare(

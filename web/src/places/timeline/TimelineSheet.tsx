@@ -4,6 +4,7 @@ import { markOf } from '@plundra/core/formats';
 import { MATERIALS, type Part } from '@plundra/core/song';
 import { instrumentOptions } from '../../audio/instruments.ts';
 import { useSong } from '../../song/SongContext.tsx';
+import { PlaceOfRecording } from './PlaceOfRecording.tsx';
 import { useRecording } from '../../shell/usePeaks.ts';
 import { partColours } from '../../theme/tokens.ts';
 
@@ -75,6 +76,7 @@ export function TimelineSheet({
             />
           </div>
           {part.passages[0] && <RecordingFacts hash={part.passages[0].recordingHash} />}
+          {part.passages.length > 0 && <PlaceOfRecording part={part} />}
           <p className="quiet">
             {part.passages[0]?.line
               ? `Read: ${part.passages[0].line.notes.length} ${part.passages[0].line.reads === 'hits' ? 'hits' : 'notes'}.`

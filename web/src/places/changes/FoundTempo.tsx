@@ -1,0 +1,80 @@
+/** Tempo and metre that were read, to be halved, doubled and counted otherwise before they are taken. */
+import { useState } from 'react';
+import { Button, Select } from 'antd';
+import type { ChordsResult } from '@plundra/contract';
+import { beatNoteName, offeredBpm } from '@plundra/core/song';
+import { BeatNote } from '../../song/BeatNote.tsx';
+import type { TakenTempo } from './takeTempo.ts';
+
+type ReadTempo = ChordsResult['tempo'];
+
+/** Metres that beats can be counted in; how many make a bar was heard. */
+const METRES = new Map<string, TakenTempo['metre']>(
+  (
+    [
+      [2, 4],
+      [3, 4],
+      [4, 4],
+      [5, 4],
+      [6, 8],
+      [9, 8],
+      [12, 8],
+    ] as const
+  ).map(([beats, unit]) => [`${beats}/${unit}`, { beats, unit }]),
+);
+
+const heardMetre = ({ beatsPerBar }: ReadTempo) => `${beatsPerBar}/4`;
+
+/** What is offered at first; null where no beat was found. */
+export function firstTempo(tempo: ReadTempo | undefined): TakenTempo | null {
+  return tempo && tempo.bpm > 0 ? tempoOf(tempo, 1, heardMetre(tempo)) : null;
+}
+
+function tempoOf(tempo: ReadTempo, factor: number, metre: string): TakenTempo {
+  return { bpm: Number((offeredBpm(tempo) * factor).toFixed(2)), metre: METRES.get(metre)! };
+}
+
+export function FoundTempo({ tempo, onChange }: { tempo: ReadTempo; onChange(taken: TakenTempo): void }) {
+  const heard = heardMetre(tempo);
+  const [factor, setFactor] = useState(1);
+  const [metreText, setMetreText] = useState(heard);
+  const { bpm, metre } = tempoOf(tempo, factor, metreText);
+  const counts = beatNoteName(metre);
+  const set = (nextFactor: number, nextMetre: string) => {
+    setFactor(nextFactor);
+    setMetreText(nextMetre);
+    onChange(tempoOf(tempo, nextFactor, nextMetre));
+  };
+  return (
+    <>
+      <div className="row">
+        <span className="label">Tempo</span>
+        <span className="numbers" title={`A beat is a ${counts}`}>
+          <BeatNote counts={counts} /> {Number.isInteger(bpm) ? bpm : bpm.toFixed(1)} bpm
+        </span>
+        <span className="chord-choices">
+          <Button size="small" aria-label="Half the tempo" onClick={() => set(factor / 2, metreText)}>
+            ÷ 2
+          </Button>
+          <Button size="small" aria-label="Twice the tempo" onClick={() => set(factor * 2, metreText)}>
+            × 2
+          </Button>
+        </span>
+      </div>
+      <div className="row">
+        <span className="label">Metre</span>
+        <Select
+          aria-label="Metre that was read"
+          size="small"
+          style={{ width: 84 }}
+          value={metreText}
+          options={[...METRES.keys()].map((value) => ({ value, label: value }))}
+          onChange={(value) => set(factor, value)}
+        />
+      </div>
+      <p className="quiet">
+        {metreText === heard ? 'As it was heard' : `Heard as ${heard}`}; a beat is a {counts}.
+      </p>
+    </>
+  );
+}
