@@ -6,8 +6,13 @@ import reactHooks from 'eslint-plugin-react-hooks';
  * The rooms of the house, lowest first. A room may import only from rooms of a lower rank
  * (docs/architecture.md). Inside `core` rooms are folders; elsewhere they are workspaces.
  */
-const coreRooms = [['signal'], ['theory'], ['song'], ['reading', 'formats']];
+const coreRooms = [['signal'], ['theory'], ['song'], ['reading', 'formats'], ['retune'], ['arranging']];
 const houses = ['core', 'contract', 'server|web|cli|demo|bench'];
+
+const houseImports = (names) => [
+  { regex: `^@plundra/(${names})(/|$)`, message: 'Imports run downwards only (docs/architecture.md).' },
+  { regex: '^@plundra/core/[a-z]+/.', message: 'Import a room of core through its index.' },
+];
 
 const coreRules = coreRooms.flatMap((rooms, rank) =>
   rooms.map((room) => {
@@ -55,16 +60,40 @@ const coreRules = coreRooms.flatMap((rooms, rank) =>
   }),
 );
 
+/** Rooms of the web application, lowest first; those of one rank know nothing of each other, but for the controls' looks. */
+const webRooms = [['api', 'theme', 'controls'], ['audio', 'canvas'], ['song'], ['places'], ['shell']];
+
+const webRules = webRooms.flatMap((rooms, rank) =>
+  rooms.map((room) => {
+    const sameRank = rank === 0 ? [] : rooms.filter((other) => other !== room);
+    const forbidden = [...sameRank, ...webRooms.slice(rank + 1).flat()];
+    return {
+      files: [`web/src/${room}/**/*.{ts,tsx}`],
+      ignores: ['**/*.test.ts'],
+      rules: {
+        'no-restricted-imports': [
+          'error',
+          {
+            patterns: [
+              ...houseImports('server|cli|demo|bench'),
+              ...(forbidden.length > 0
+                ? [
+                    {
+                      regex: `^(\\.\\./)+(${forbidden.join('|')})/`,
+                      message: `web/${room} may import only from rooms below it (docs/architecture.md).`,
+                    },
+                  ]
+                : []),
+            ],
+          },
+        ],
+      },
+    };
+  }),
+);
+
 const forbidHouses = (names) => ({
-  'no-restricted-imports': [
-    'error',
-    {
-      patterns: [
-        { regex: `^@plundra/(${names})(/|$)`, message: 'Imports run downwards only (docs/architecture.md).' },
-        { regex: '^@plundra/core/[a-z]+/.', message: 'Import a room of core through its index.' },
-      ],
-    },
-  ],
+  'no-restricted-imports': ['error', { patterns: houseImports(names) }],
 });
 
 export default tseslint.config(
@@ -97,6 +126,7 @@ export default tseslint.config(
   ...coreRules,
   { files: ['contract/src/**/*.ts'], rules: forbidHouses(houses[2]) },
   { files: ['server/src/**/*.ts'], rules: forbidHouses('web|cli|demo|bench') },
-  { files: ['web/src/**/*.{ts,tsx}'], rules: forbidHouses('server|cli|demo|bench') },
+  ...webRules,
+  { files: ['web/src/main.tsx', 'web/src/test/**'], rules: forbidHouses('server|cli|demo|bench') },
   { files: ['cli/src/**/*.ts'], rules: forbidHouses('web|demo|bench') },
 );

@@ -27,12 +27,14 @@ export default defineConfig({
       {
         test: {
           name: 'browser',
-          include: ['e2e/**/*.e2e.ts', 'e2e/shots.ts'],
+          include: ['e2e/**/*.e2e.ts'],
           testTimeout: 120_000,
           hookTimeout: 180_000,
           // A busy machine takes longer than the second that is waited by default.
           expect: { poll: { timeout: 10_000 } },
-          fileParallelism: false,
+          // Each file has a browser, a server and a data folder of its own.
+          pool: 'forks',
+          maxWorkers: 2,
           sequence: { groupOrder: 2 },
         },
       },

@@ -156,7 +156,7 @@ export async function openDemo(page: Page): Promise<void> {
 /** Opens a part in Line and reads its melody. */
 export async function readPart(page: Page, name: string): Promise<void> {
   await page.getByRole('button', { name, exact: true }).click();
-  await page.waitForURL(/\/line\//);
+  await page.waitForURL(/\/notes\//);
   await readMelody(page);
   await page
     .getByTestId('step-read')

@@ -55,7 +55,7 @@ describe('chord keys', () => {
   it('hold the chords of the song, are changed in place, and a take becomes a part', async () => {
     const { page } = app;
     await newSong(page, 'Mooring');
-    await page.getByRole('link', { name: 'Changes' }).click();
+    await page.getByRole('link', { name: 'Chords', exact: true }).click();
     // Without chords they hold those of the key.
     await expect.poll(async () => (await keyNames(page)).slice(0, 3)).toEqual(['C', 'Dm', 'Em']);
     await typeChords(page, ['G', 'Em', 'C', 'D7', 'G']);
@@ -99,11 +99,11 @@ describe('chord keys', () => {
     await page.keyboard.press('Escape');
     await expect.poll(() => page.getByLabel('Computer keys play').getAttribute('aria-checked')).toBe('false');
     await taken.getByRole('button', { name: 'Make a part', exact: true }).click();
-    await page.waitForURL(/\/line\//);
+    await page.waitForURL(/\/notes\//);
     await page.getByLabel(/Notes on a canvas, 1\d/).waitFor();
     await saved(page);
     await page.reload();
-    await page.getByRole('link', { name: 'Changes' }).click();
+    await page.getByRole('link', { name: 'Chords', exact: true }).click();
     await expect
       .poll(async () => (await keyNames(page)).slice(0, 5))
       .toEqual(['G', 'Em7', 'C', 'D7', 'Am/C']);
@@ -112,7 +112,7 @@ describe('chord keys', () => {
   it('hear a MIDI keyboard: its chords get a name and a place', async () => {
     const { page } = app;
     await newSong(page, 'Slipway');
-    await page.getByRole('link', { name: 'Changes' }).click();
+    await page.getByRole('link', { name: 'Chords', exact: true }).click();
     await typeChords(page, ['C']);
     await page.getByRole('button', { name: 'MIDI keyboard' }).click();
     await page.getByRole('button', { name: 'Test keyboard' }).waitFor();

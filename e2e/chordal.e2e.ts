@@ -8,7 +8,7 @@ const app = appForEachTest();
 /** Opens a part of the demo and reads it with the button in the middle. */
 async function read(page: Page, part: string, button: string): Promise<void> {
   await page.getByRole('button', { name: part, exact: true }).click();
-  await page.waitForURL(/\/line\//);
+  await page.waitForURL(/\/notes\//);
   await page.getByRole('button', { name: button, exact: true }).last().click();
   await page
     .getByTestId('step-read')
@@ -102,7 +102,7 @@ describe('a hand drum', () => {
     await page.getByText(/drum parts made/).waitFor();
     await page.getByRole('link', { name: 'Timeline' }).click();
     await page.getByRole('button', { name: 'Hand drum · Shaker', exact: true }).click();
-    await page.waitForURL(/\/line\//);
+    await page.waitForURL(/\/notes\//);
     const shakers = await noteCount(page);
     // All but a few of its 160 eighths, also where a hand strikes with them.
     expect(shakers).toBeGreaterThan(130);

@@ -203,7 +203,7 @@ describe('a recording that is not read', () => {
   /** Opens Time and waits for the onsets. */
   async function openOnsets(page: Page, name: string): Promise<number> {
     await page.getByRole('button', { name, exact: true }).click();
-    await page.waitForURL(/line/);
+    await page.waitForURL(/notes/);
     await page.getByTestId('step-time').click();
     await page.getByLabel(/Onsets on a canvas, \d{2}/).waitFor({ timeout: 60_000 });
     const text = await page.getByTestId('onset-scope').innerText();
@@ -272,7 +272,7 @@ describe('a recording that is not read', () => {
       buffer: Buffer.from(encodeWav([tone], rate)),
     });
     await page.getByRole('button', { name: 'Low A', exact: true }).click();
-    await page.waitForURL(/line/);
+    await page.waitForURL(/notes/);
     await page.getByTestId('step-tune').click();
     await page.keyboard.press('1');
     await page.keyboard.press('Space');

@@ -58,7 +58,7 @@ describe('from a recorded line to a MIDI part', () => {
     await page.getByRole('button', { name: 'Play' }).waitFor();
 
     // MIDI out, and in again as a song of its own.
-    await page.getByRole('button', { name: 'Hand out' }).click();
+    await page.getByRole('button', { name: 'Export' }).click();
     const download = page.waitForEvent('download');
     await page.getByRole('button', { name: 'Save MIDI file' }).click();
     const file = await download;
@@ -190,7 +190,7 @@ describe('editing on the canvas', () => {
     await page.getByText('Bass · Drum kit').first().waitFor();
     expect(await noteCount(page)).toBe(read);
     await saved(page);
-    await page.getByRole('button', { name: 'Hand out' }).click();
+    await page.getByRole('button', { name: 'Export' }).click();
     const download = page.waitForEvent('download');
     await page.getByRole('button', { name: 'Save MIDI file' }).click();
     const events = parseMidi(readFileSync((await (await download).path())!)).tracks.flat();

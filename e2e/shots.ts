@@ -6,22 +6,42 @@ it('shots', async () => {
   await openDemo(page);
   await page.waitForTimeout(800);
   await page.screenshot({ path: 'tmp/s1.png' });
-  await page.getByRole('button', { name: /Tempo 92/ }).click();
-  await page.getByLabel('Tempo in bpm').fill('100');
-  await page.getByRole('button', { name: 'Set tempo' }).click();
-  await page.waitForTimeout(600);
+  await page.getByRole('checkbox', { name: 'Count-in' }).check();
+  await page.getByRole('button', { name: 'Record', exact: true }).click();
+  await page.waitForTimeout(6500);
   await page.screenshot({ path: 'tmp/s2.png' });
-  await page.keyboard.press('Escape');
-  await page.waitForTimeout(300);
-  await readPart(page, 'Lead voice');
-  await page.getByTestId('step-use').click();
-  await page.getByLabel('Pitch bend from the contour').click();
-  await page.getByRole('button', { name: 'Make a note part' }).click();
-  await page.waitForTimeout(800);
-  for (let i = 0; i < 4; i++) await page.keyboard.press('+');
-  await page.waitForTimeout(300);
+  await page.getByRole('button', { name: 'Stop recording' }).click();
+  await page.waitForTimeout(1500);
+  await page.keyboard.press('Control+z');
+  await page.waitForTimeout(500);
+  await readPart(page, 'Backing voice');
+  await page.getByTestId('step-tune').click();
+  await page.getByRole('button', { name: 'Pull to the rails' }).click();
+  await page.waitForTimeout(1500);
   await page.screenshot({ path: 'tmp/s3.png' });
-  await page.keyboard.press('Control+a');
-  await page.waitForTimeout(300);
+  await page.getByRole('link', { name: 'Chords', exact: true }).click();
+  await page
+    .locator('.chord-bar')
+    .first()
+    .click({ position: { x: 20, y: 50 } });
+  await page.keyboard.type('G\nBm7\nCsus2\nD7/F#\nEm\n');
+  await page
+    .locator('.chord-bar')
+    .nth(5)
+    .click({ position: { x: 120, y: 50 } });
+  await page.keyboard.type('Csus2\nF#m7b5\n');
+  await page
+    .locator('.chord-box')
+    .nth(2)
+    .click({ position: { x: 14, y: 22 } });
+  await page.waitForTimeout(600);
   await page.screenshot({ path: 'tmp/s4.png' });
+  await page.setViewportSize({ width: 900, height: 700 });
+  await page.waitForTimeout(600);
+  await page.screenshot({ path: 'tmp/s5.png' });
+  await page.getByRole('link', { name: 'Notes', exact: true }).click();
+  await page.waitForTimeout(900);
+  await page.getByRole('button', { name: 'More of the transport' }).click();
+  await page.waitForTimeout(400);
+  await page.screenshot({ path: 'tmp/s6.png' });
 });

@@ -45,8 +45,10 @@ function earStarts(page: Page): Promise<number[]> {
     const end = performance.now() + 5000;
     while (performance.now() < end) {
       await new Promise((resolve) => setTimeout(resolve, 20));
+      // Both windows must be of the same moment.
+      const { currentTime } = splitter.context;
       const starts = first();
-      if (starts.every((start) => start > 0)) return starts;
+      if (currentTime === splitter.context.currentTime && starts.every((start) => start > 0)) return starts;
     }
     return [-1, 1];
   });
@@ -160,12 +162,20 @@ describe('listening', () => {
     await stop.waitFor({ timeout: 20_000 });
     // A bar at 92 bpm is 2.6 s of clicks, in which the playhead waits.
     await page.waitForTimeout(900);
-    expect(await page.getByTestId('position').innerText()).toMatch(/^1\.1\./);
+    expect(await page.getByTestId('position').innerText()).toMatch(/^Count [2-4]$/);
+    await page
+      .getByTestId('take-row')
+      .getByText(/^Count-in [2-4]$/)
+      .waitFor();
     expect(Math.max(...(await loudness(page, 1)))).toBeGreaterThan(SILENT);
     await expect.poll(() => page.getByTestId('position').innerText(), { timeout: 30_000 }).toMatch(/^[23]\./);
     const [bar, beat] = (await page.getByTestId('position').innerText()).split('.').map(Number);
+    await page.getByTestId('take-row').getByText('Recording', { exact: true }).waitFor();
     await stop.click();
     await page.getByRole('button', { name: 'Recording 1', exact: true }).waitFor({ timeout: 15_000 });
+    // The take is chosen, and its row is the part's now.
+    expect(await page.getByLabel('Name of the part').inputValue()).toBe('Recording 1');
+    expect(await page.getByTestId('take-row').count()).toBe(0);
     expect(await page.getByTestId('part-row').count()).toBe(rows + 1);
     await saved(page);
     const { song } = await page.evaluate(async () => {

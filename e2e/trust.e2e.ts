@@ -265,11 +265,11 @@ describe('a chord sheet without end', () => {
     });
     await page.reload();
     const started = Date.now();
-    await page.getByRole('link', { name: 'Changes' }).click();
+    await page.getByRole('link', { name: 'Chords', exact: true }).click();
     await page.locator('[data-bar="1"]').waitFor();
     expect(Date.now() - started).toBeLessThan(6000);
     expect(await page.locator('[data-bar]').count()).toBeLessThan(200);
-    await page.locator('.changes-scroll').evaluate((element) => (element.scrollTop = element.scrollHeight));
+    await page.locator('.chords-scroll').evaluate((element) => (element.scrollTop = element.scrollHeight));
     await page.locator('[data-bar="260416"]').waitFor();
   });
 });
@@ -315,9 +315,9 @@ describe('a browser that keeps no site data', () => {
       await page.getByRole('button', { name: 'Mute Bass' }).click();
       await saved(page);
       expect((await songOf(idOf(page))).revision).toBe(1);
-      await page.getByRole('link', { name: 'Changes' }).click();
+      await page.getByRole('link', { name: 'Chords', exact: true }).click();
       await page.getByTestId('chord-sheet').waitFor();
-      await page.getByRole('link', { name: 'Line', exact: true }).click();
+      await page.getByRole('link', { name: 'Notes', exact: true }).click();
       await page.getByTestId('line-canvas').waitFor();
       expect(errors).toEqual([]);
     } finally {

@@ -1,5 +1,5 @@
 /**
- * How soon a changed chord is heard in a part that follows the changes: the song plays, the chord under the playhead is typed
+ * How soon a changed chord is heard in a part that follows the chords: the song plays, the chord under the playhead is typed
  * anew, and the first note of the part that the sampler is told to strike is due.
  */
 import type { Page } from 'playwright-core';

@@ -31,7 +31,7 @@ export interface RetuneClip {
 export const RETUNE_RATE_HZ = FOF_RATE_HZ;
 const DURATION_SECONDS = 14;
 /** Errors: even within ± this, and Gaussian. */
-const MOST_CENTS = 35;
+const MAX_CENTS = 35;
 const TIMING_SECONDS = 0.025;
 const VOWELS: Vowel[] = ['a', 'e', 'i', 'o', 'u'];
 
@@ -77,7 +77,7 @@ function withErrors(notes: ClipNote[], seed: number): ClipNote[] {
     const late = Math.max(-0.05, Math.min(0.05, gaussian(random) * TIMING_SECONDS));
     return {
       ...note,
-      midi: note.midi + ((random() * 2 - 1) * MOST_CENTS) / 100,
+      midi: note.midi + ((random() * 2 - 1) * MAX_CENTS) / 100,
       startSeconds: note.startSeconds + late,
       endSeconds: note.endSeconds + late,
     };

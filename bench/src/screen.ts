@@ -44,7 +44,7 @@ export async function measureScreen(): Promise<SpeedRow[]> {
     await page.addInitScript(watchPaints);
     const short = await prepareSong(server.url, SONG_SECONDS);
     const long = await prepareSong(server.url, LONG_SECONDS);
-    const lineUrl = (song: PreparedSong) => `${server.url}/songs/${song.id}/line/voice`;
+    const lineUrl = (song: PreparedSong) => `${server.url}/songs/${song.id}/notes/voice`;
     const allNotes = page.getByLabel(new RegExp(`Notes on a canvas, ${NOTES} notes`));
     tell('opening');
     const opening: number[] = [];

@@ -6,8 +6,8 @@ import { markOf, readMidi } from '@plundra/core/formats';
 import {
   countNotesOf,
   createSong,
-  MOST_NOTES_IN_SONG,
-  MOST_PARTS,
+  MAX_NOTES_IN_SONG,
+  MAX_PARTS,
   type Part,
   type Song,
 } from '@plundra/core/song';
@@ -25,8 +25,8 @@ export async function importFiles(args: string[]): Promise<void> {
     for (const path of positionals) {
       if (/\.midi?$/i.test(path)) {
         const room = {
-          parts: MOST_PARTS - song.parts.length,
-          notes: MOST_NOTES_IN_SONG - countNotesOf(song),
+          parts: MAX_PARTS - song.parts.length,
+          notes: MAX_NOTES_IN_SONG - countNotesOf(song),
         };
         const contents = readMidi(new Uint8Array(await readFile(path)), randomUUID, room);
         for (const change of contents.changed) console.error(`${basename(path)}: ${change}`);

@@ -26,9 +26,9 @@ const USAGE = `Usage: plundra <command>
       tempo, beats, bar lines and onsets as JSON
   midi IN --out OUT.mid [--melody [--kind …] [--bends]|--notes|--hits|--chords] [--sensitivity …] [--bpm N]
       the same notes as a MIDI file; chords as voiced notes
-  tune IN --out OUT.wav [--key G:major] [--centre 0-100] [--vibrato 0-200] [--drift 0-200]
+  tune IN --out OUT.wav [--key G:major] [--pitch 0-100] [--vibrato 0-200] [--wander 0-200]
        [--grid 1/16 --bpm N [--first-beat S] [--pull 0-100] [--swing 0-100]] [--targets FILE.json] [--kind …]
-      pitch and timing of a single line corrected; --vibrato and --drift say how much of them stays
+      pitch and timing of a single line corrected; --vibrato and --wander say how much of them stays
   harmony IN --out OUT.wav --interval 3rd-above|6th-below|… --key G:major [--kind …]
       the recording as a second voice
   import FILE… [--title TITLE]

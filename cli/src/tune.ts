@@ -31,9 +31,9 @@ export async function tune(args: string[]): Promise<void> {
     out: { type: 'string' },
     kind: { type: 'string', default: 'auto' },
     key: { type: 'string' },
-    centre: { type: 'string', default: '100' },
+    pitch: { type: 'string', default: '100' },
     vibrato: { type: 'string', default: '100' },
-    drift: { type: 'string', default: '0' },
+    wander: { type: 'string', default: '0' },
     grid: { type: 'string' },
     bpm: { type: 'string' },
     'first-beat': { type: 'string', default: '0' },
@@ -44,10 +44,10 @@ export async function tune(args: string[]): Promise<void> {
   const path = single(positionals, 'recording');
   if (!values.out) throw new UsageError('--out OUT.wav is missing.');
   const key = parseKey(values.key);
-  const share = (name: 'centre' | 'vibrato' | 'drift' | 'pull' | 'swing') =>
-    parseNumber(name, values[name], 0, name === 'vibrato' || name === 'drift' ? 200 : 100) / 100;
-  const shape = { vibratoKept: share('vibrato'), driftKept: share('drift') };
-  const centre = share('centre');
+  const share = (name: 'pitch' | 'vibrato' | 'wander' | 'pull' | 'swing') =>
+    parseNumber(name, values[name], 0, name === 'vibrato' || name === 'wander' ? 200 : 100) / 100;
+  const shape = { vibratoKept: share('vibrato'), driftKept: share('wander') };
+  const centre = share('pitch');
   const pull = values.grid === undefined ? undefined : gridOf(values, share('pull'), share('swing'));
   const recording = await openRecording(path, parseKind(values.kind));
   let notes = values.targets

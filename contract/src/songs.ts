@@ -52,7 +52,7 @@ export const takenStepSchema = z.discriminatedUnion('kind', [
 export type TakenStep = z.infer<typeof takenStepSchema>;
 
 /** Steps that are sent together, and requests that are asked about together. */
-export const MOST_STEPS = 100;
+export const MAX_STEPS = 100;
 
 /** Steps in their order, with the revision they were made on. A `requestId` makes a repeated request harmless. */
 export const stepsRequestSchema = z.object({
@@ -63,7 +63,7 @@ export const stepsRequestSchema = z.object({
   steps: z
     .array(z.object({ requestId: id, step: stepSchema }))
     .min(1)
-    .max(MOST_STEPS),
+    .max(MAX_STEPS),
 });
 export type StepsRequest = z.infer<typeof stepsRequestSchema>;
 

@@ -1,4 +1,4 @@
-/** The recording of a part as it sounds with its corrections, handed out as a file. */
+/** The recording of a part as it sounds with its corrections, exported as a file. */
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { ErrorBody, MelodyResult, ReadingStatus, Recording } from '@plundra/contract';
 import { decodeWhole, encodeWav } from '@plundra/core/formats';

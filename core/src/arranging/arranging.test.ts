@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { createSong, createTimeMap, type Change, type ChordSpanOfSong } from '../song/index.ts';
+import { createSong, createTimeMap, type ChordEntry, type ChordSpanOfSong } from '../song/index.ts';
 import { chordSymbol, mod12, parseChord, type Chord, type Key } from '../theory/index.ts';
 import { chordNotes, suggestChords, type ChordNotesSettings } from './index.ts';
 
@@ -8,7 +8,7 @@ const time = createTimeMap(createSong('s', 'Song'));
 const BAR = 3840;
 const spans = (...symbols: string[]): ChordSpanOfSong[] =>
   symbols.map((symbol, i) => {
-    const change: Change = { id: `c${i}`, startTicks: i * BAR, chord: read(symbol) };
+    const change: ChordEntry = { id: `c${i}`, startTicks: i * BAR, chord: read(symbol) };
     return { change, startTicks: i * BAR, endTicks: (i + 1) * BAR };
   });
 const ids = () => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { createSong, createTimeMap, type Change } from '../song/index.ts';
+import { createSong, createTimeMap, type ChordEntry } from '../song/index.ts';
 import { chordSymbol, parseChord, type Chord } from '../theory/index.ts';
 import {
   changesOfTake,
@@ -11,7 +11,7 @@ import {
 } from './chordKeys.ts';
 
 const chord = (text: string) => (parseChord(text) as { chord: Chord }).chord;
-const change = (startTicks: number, text: string): Change => ({
+const change = (startTicks: number, text: string): ChordEntry => ({
   id: `${startTicks}`,
   startTicks,
   chord: (parseChord(text) as { chord: Chord | null }).chord,
@@ -28,7 +28,7 @@ const press = (startSeconds: number, endSeconds: number, midis: number[], text?:
 });
 
 describe('chord keys', () => {
-  it('hold each chord of the changes once, at most ten, and no silence', () => {
+  it('hold each chord of the song once, at most ten, and no silence', () => {
     const keys = chordKeysOf(['G', 'C', 'N.C.', 'G', 'Am', 'C'].map((text, i) => change(i, text)));
     expect(keys.map((key) => chordSymbol(key.chord))).toEqual(['G', 'C', 'Am']);
     const roots = ['C', 'Db', 'D', 'Eb', 'E', 'F', 'Gb', 'G', 'Ab', 'A', 'Bb', 'B'];

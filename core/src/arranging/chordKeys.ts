@@ -3,7 +3,7 @@ import {
   CHORD_KEY_COUNT,
   gridTicks,
   snapTicks,
-  type Change,
+  type ChordEntry,
   type ChordKey,
   type GridValue,
   type Note,
@@ -24,8 +24,8 @@ const LOWEST_ROOT = 55;
 /** Basses lie from E2 on. */
 const LOWEST_BASS = 40;
 
-/** The chords of the changes in the order in which they first come, each once. */
-export function chordKeysOf(changes: readonly Change[]): ChordKey[] {
+/** The song's chords in the order in which they first come, each once. */
+export function chordKeysOf(changes: readonly ChordEntry[]): ChordKey[] {
   const keys: ChordKey[] = [];
   for (const { chord } of changes) {
     if (keys.length === CHORD_KEY_COUNT) break;
@@ -112,9 +112,9 @@ export function changesOfTake(
   pull: TakePull,
   time: TimeMap,
   createId: () => string,
-): Change[] {
+): ChordEntry[] {
   const step = pull === 'off' ? 0 : gridTicks(pull);
-  const placed = new Map<number, Change>();
+  const placed = new Map<number, ChordEntry>();
   for (const { startSeconds, chord } of inOrder(presses)) {
     if (!chord) continue;
     const startTicks = snapTicks(

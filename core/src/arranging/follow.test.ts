@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import {
   applyEdit,
   createSong,
-  type Change,
+  type ChordEntry,
   type Follows,
   type NotePart,
   type RecordingPart,
@@ -25,7 +25,7 @@ const go = (
 ) =>
   notes.map((midi) => followNote(midi, from === undefined ? undefined : read(from), read(to), key, settings));
 
-describe('following the changes', () => {
+describe('following the chords', () => {
   it('travels with the root and adapts the quality: A major to C minor (common practice)', () => {
     // A C♯ E A → C E♭ G C: all +3, then the major third one semitone down.
     expect(go([57, 61, 64, 69], 'A', 'Cm', root)).toEqual([60, 63, 67, 72]);
@@ -112,7 +112,7 @@ describe('following the changes', () => {
 
 describe('a song whose parts follow', () => {
   const BAR = 3840;
-  const change = (id: string, startTicks: number, symbol: string): Change => ({
+  const change = (id: string, startTicks: number, symbol: string): ChordEntry => ({
     id,
     startTicks,
     chord: read(symbol),

@@ -1,5 +1,5 @@
 /**
- * Parts that follow the changes: the rhythm stays, notes go where they fit the chord that stands there now. Two choices:
+ * Parts that follow the chords: the rhythm stays, notes go where they fit the chord that stands there now. Two choices:
  *
  * - aim: notes of the chord, or notes of the scale
  * - way: travel with the root and adapt the quality (source A major, target C minor: all notes +3, then the major third one

@@ -1,13 +1,13 @@
-/** The song as it sounds when its parts follow the changes. What was played stays in the song. */
+/** The song as it sounds when its parts follow the chords. What was played stays in the song. */
 import {
   changeAt,
-  changesOf,
+  chordEntriesOf,
   createPassageTime,
   createTimeMap,
   melodyLineOf,
   railMidi,
   wantedSpan,
-  type Change,
+  type ChordEntry,
   type Follows,
   type NotePassage,
   type Part,
@@ -19,7 +19,7 @@ import { followNote } from './follow.ts';
 
 /** The same song when nothing follows; parts that do not follow are the same objects. */
 export function followedSong(song: Song): Song {
-  const changes = changesOf(song);
+  const changes = chordEntriesOf(song);
   if (song.followOff || changes.length === 0 || !song.parts.some((part) => followsOf(part))) return song;
   const time = createTimeMap(song);
   return { ...song, parts: song.parts.map((part) => followedPart(part, changes, song.key, time)) };
@@ -29,7 +29,7 @@ export function followsOf(part: Part): Follows | undefined {
   return part.kind === 'drums' ? undefined : part.follows;
 }
 
-function followedPart(part: Part, changes: readonly Change[], key: Song['key'], time: TimeMap): Part {
+function followedPart(part: Part, changes: readonly ChordEntry[], key: Song['key'], time: TimeMap): Part {
   const follows = followsOf(part);
   if (!follows) return part;
   const goes = rememberedGoes(changes, key, follows);
@@ -46,8 +46,8 @@ const HELD_TICKS = 720;
 type Goes = (midi: number, ticks: number, lengthTicks: number) => number;
 
 /** Where a pitch goes over a pair of chords is worked out once: a part plays few pitches over each chord. */
-function rememberedGoes(changes: readonly Change[], key: Song['key'], follows: Follows): Goes {
-  const known = new Map<Change | undefined, Map<Change | undefined, Map<number, number>>>();
+function rememberedGoes(changes: readonly ChordEntry[], key: Song['key'], follows: Follows): Goes {
+  const known = new Map<ChordEntry | undefined, Map<ChordEntry | undefined, Map<number, number>>>();
   const inside = <K, V>(map: Map<K, V>, at: K, make: () => V): V => {
     let value = map.get(at);
     if (value === undefined) map.set(at, (value = make()));
@@ -59,7 +59,7 @@ function rememberedGoes(changes: readonly Change[], key: Song['key'], follows: F
     const from = changeAt(follows.writtenOver, ticks);
     const to = changeAt(changes, ticks);
     const pitches = inside(
-      inside(known, from, () => new Map<Change | undefined, Map<number, number>>()),
+      inside(known, from, () => new Map<ChordEntry | undefined, Map<number, number>>()),
       to,
       () => new Map<number, number>(),
     );

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Contour } from '../reading/line.ts';
+import type { Contour } from '../reading/index.ts';
 import {
   applyEdit,
   createTimeMap,

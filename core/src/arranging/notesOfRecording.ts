@@ -1,6 +1,6 @@
 /** From a recording to the notes of a note part, and from a changed recording to notes that were made from it before. */
 import type { Ticks } from '../signal/index.ts';
-import type { Contour } from '../reading/line.ts';
+import type { Contour } from '../reading/index.ts';
 import { bendsOfNote, soundingNotes } from '../retune/index.ts';
 import {
   createPassageTime,
@@ -16,7 +16,7 @@ import {
   type TimeMap,
 } from '../song/index.ts';
 
-interface Wanted {
+interface MakingOptions {
   /** Line notes that are meant; absent: all. */
   only?: ReadonlySet<string> | undefined;
   /** Notes bend as the contour does; absent: they are straight. */
@@ -32,7 +32,11 @@ const madeId = (lineNoteId: string) => `${MADE}${lineNoteId}`.slice(0, LONGEST_I
  * Notes of what sounds of a recording, in ticks from the start of its passage. What begins outside the passage is left
  * out; each note lasts at least a tick.
  */
-export function notesOfRecording(passage: RecordingPassage, time: TimeMap, wanted: Wanted = {}): Note[] {
+export function notesOfRecording(
+  passage: RecordingPassage,
+  time: TimeMap,
+  wanted: MakingOptions = {},
+): Note[] {
   const { toTicks } = createPassageTime(passage, time);
   const { offsetSeconds, durationSeconds } = passage;
   const line = melodyLineOf(passage);
@@ -62,7 +66,7 @@ export function notesOfRecording(passage: RecordingPassage, time: TimeMap, wante
 export function passageOfRecording(
   passage: RecordingPassage,
   time: TimeMap,
-  wanted: Wanted = {},
+  wanted: MakingOptions = {},
 ): Omit<NotePassage, 'id'> {
   const notes = notesOfRecording(passage, time, wanted);
   return {

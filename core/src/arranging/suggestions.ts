@@ -1,5 +1,5 @@
 /**
- * What could stand in a place of the changes instead, with reasons.
+ * What could stand in a place of the chords instead, with reasons.
  *
  * score = 1 in the key (0.55 leads to the next chord, 0.45 borrowed) + 0.25 for each note shared with the chord before,
  * up to two + 0.6 if it leads home or to the next chord by a falling fifth − 0.04 for each semitone its voices move
@@ -42,7 +42,7 @@ export interface Place {
 
 const BELONGS = { 'in the key': 1, 'leads to another chord': 0.55, borrowed: 0.45, 'outside the key': 0.2 };
 const SHARED = 0.25;
-const MOST_SHARED = 2;
+const MAX_SHARED = 2;
 const FALLING_FIFTH = 0.6;
 const MOVEMENT = 0.04;
 const MOST = 32;
@@ -60,7 +60,7 @@ export function suggestChords({ key, before, here, after }: Place): Suggestion[]
       const classes = pitchClassesOf(from);
       const shared = pitchClassesOf(chord).filter((each) => classes.includes(each)).length;
       if (shared > 0) {
-        score += SHARED * Math.min(MOST_SHARED, shared);
+        score += SHARED * Math.min(MAX_SHARED, shared);
         reasons.push(
           `shares ${shared === 1 ? 'one note' : `${shared} notes`} with ${before ? 'the chord before' : 'this one'}`,
         );

@@ -9,10 +9,10 @@ import { createMidiFitting, type MidiFitting } from './midiFitting.ts';
 import {
   LONGEST_NAME,
   LONGEST_TITLE,
-  MOST_BEND_SEMITONES,
-  MOST_NOTES_IN_SONG,
-  MOST_PARTS,
-  MOST_TICKS,
+  MAX_BEND_SEMITONES,
+  MAX_NOTES_IN_SONG,
+  MAX_PARTS,
+  MAX_TICKS,
   TICKS_PER_QUARTER,
   channelBendsOf,
   type ChannelBend,
@@ -186,7 +186,7 @@ function toDeltas(events: Timed[]): MidiEvent[] {
 export function readMidi(
   bytes: Uint8Array,
   createId: () => string,
-  room: MidiRoom = { parts: MOST_PARTS, notes: MOST_NOTES_IN_SONG },
+  room: MidiRoom = { parts: MAX_PARTS, notes: MAX_NOTES_IN_SONG },
 ): MidiContents {
   const fitting = createMidiFitting();
   const file = parsedFile(bytes, fitting);
@@ -203,7 +203,7 @@ export function readMidi(
     for (const event of track) {
       ticks += event.deltaTime;
       const startTicks = Math.round(ticks * scale);
-      if (startTicks > MOST_TICKS) {
+      if (startTicks > MAX_TICKS) {
         fitting.leaveOutLate();
         break;
       }
@@ -336,7 +336,7 @@ function channelEvent(
   } else if (event.type === 'pitchBend') {
     const semitones = Math.round((event.value / FULL_WHEEL) * state.bendRange * 1000) / 1000;
     // The wheel goes one step further down than up.
-    const most = MOST_BEND_SEMITONES;
+    const most = MAX_BEND_SEMITONES;
     state.bends.push({ startTicks: ticks, semitones: Math.max(-most, Math.min(most, semitones)) });
   } else if (event.type === 'controller') {
     controllerEvent(state, event.controllerType, event.value);
@@ -349,7 +349,7 @@ function controllerEvent(state: ChannelState, type: number, value: number): void
   else if (type === 101) state.parameter[0] = value;
   else if (type === 100) state.parameter[1] = value;
   else if (type === 6 && state.parameter[0] === 0 && state.parameter[1] === 0)
-    state.bendRange = Math.min(MOST_BEND_SEMITONES, value);
+    state.bendRange = Math.min(MAX_BEND_SEMITONES, value);
 }
 
 function toPart(

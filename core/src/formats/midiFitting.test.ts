@@ -1,6 +1,6 @@
 import { writeMidi, type MidiEvent } from 'midi-file';
 import { describe, expect, it } from 'vitest';
-import { createSong, createTimeMap, MOST_NOTES_IN_SONG, MOST_PARTS, songSchema } from '../song/index.ts';
+import { createSong, createTimeMap, MAX_NOTES_IN_SONG, MAX_PARTS, songSchema } from '../song/index.ts';
 import { markOf, readMidi, type MidiContents } from './index.ts';
 
 type Event = Record<string, unknown> & { type: string };
@@ -140,14 +140,14 @@ describe('a MIDI file that holds what a song cannot', () => {
   });
 
   it('with more tracks or notes than there is room for takes what fits', () => {
-    const tracks = Array.from({ length: MOST_PARTS + 3 }, () => note());
+    const tracks = Array.from({ length: MAX_PARTS + 3 }, () => note());
     const { parts, changed } = read(fileOf([], ...tracks));
-    expect(parts).toHaveLength(MOST_PARTS);
+    expect(parts).toHaveLength(MAX_PARTS);
     expect(changed).toEqual(['3 of 503 tracks were left out: a song holds no more parts.']);
     const few = read(fileOf([], [...note(), ...note(), ...note()], note()), { parts: 5, notes: 2 });
     expect(few.parts.map(({ passages }) => passages[0].notes.length)).toEqual([2]);
     expect(few.changed).toEqual(['2 notes were left out: a song holds no more.']);
-    expect(MOST_NOTES_IN_SONG).toBeGreaterThan(250_000);
+    expect(MAX_NOTES_IN_SONG).toBeGreaterThan(250_000);
   });
 
   it('leaves out what comes after the end of all songs', () => {

@@ -3,10 +3,10 @@
  * are in core/song.
  */
 import {
-  MOST_BEATS,
+  MAX_BEATS,
   bendNotes,
-  MOST_MAP_ENTRIES,
-  MOST_NOTES,
+  MAX_MAP_ENTRIES,
+  MAX_NOTES,
   type ChannelBend,
   type MetreEntry,
   type Note,
@@ -57,13 +57,13 @@ export function createMidiFitting(): MidiFitting {
     metre(beats, unit) {
       let [count, value] = [beats, unit];
       // 4/64 is as long as 2/32.
-      while ((value > SMALLEST_UNIT || count > MOST_BEATS) && count % 2 === 0 && value > 1) {
+      while ((value > SMALLEST_UNIT || count > MAX_BEATS) && count % 2 === 0 && value > 1) {
         count /= 2;
         value /= 2;
       }
       const fits =
         count >= 1 &&
-        count <= MOST_BEATS &&
+        count <= MAX_BEATS &&
         value >= 1 &&
         value <= SMALLEST_UNIT &&
         Number.isInteger(Math.log2(value));
@@ -75,25 +75,24 @@ export function createMidiFitting(): MidiFitting {
       return undefined;
     },
     tempoMap(entries) {
-      if (entries.length <= MOST_MAP_ENTRIES) return entries;
+      if (entries.length <= MAX_MAP_ENTRIES) return entries;
       changed.add(
-        `Of ${number(entries.length)} tempi neighbours were joined, so that ${number(MOST_MAP_ENTRIES)} are left; what follows them still comes when it did.`,
+        `Of ${number(entries.length)} tempi neighbours were joined, so that ${number(MAX_MAP_ENTRIES)} are left; what follows them still comes when it did.`,
       );
-      return joinedTempi(entries, MOST_MAP_ENTRIES);
+      return joinedTempi(entries, MAX_MAP_ENTRIES);
     },
     metreMap(entries) {
-      if (entries.length <= MOST_MAP_ENTRIES) return entries;
-      changed.add(`Only the first ${number(MOST_MAP_ENTRIES)} changes of metre were taken.`);
-      return entries.slice(0, MOST_MAP_ENTRIES);
+      if (entries.length <= MAX_MAP_ENTRIES) return entries;
+      changed.add(`Only the first ${number(MAX_MAP_ENTRIES)} changes of metre were taken.`);
+      return entries.slice(0, MAX_MAP_ENTRIES);
     },
     passages(notes, bends, createId) {
       const sorted = notes.sort((a, b) => a.startTicks - b.startTicks || a.midi - b.midi);
-      if (sorted.length > MOST_NOTES)
-        changed.add('Tracks of very many notes were put into several passages.');
+      if (sorted.length > MAX_NOTES) changed.add('Tracks of very many notes were put into several passages.');
       const bent = bends.length > 0 ? bendNotes(sorted, bends) : sorted;
       const passages: NotePassage[] = [];
-      for (let from = 0; from < sorted.length; from += MOST_NOTES) {
-        const some = bent.slice(from, from + MOST_NOTES);
+      for (let from = 0; from < sorted.length; from += MAX_NOTES) {
+        const some = bent.slice(from, from + MAX_NOTES);
         const startTicks = from === 0 ? 0 : some[0].startTicks;
         const held =
           startTicks === 0

@@ -15,15 +15,15 @@ const ABSENT = 0.1;
 const PRESENT = 0.3;
 /** Harmonics that only the pitch an octave or a twelfth lower has, and the spacing in bins from which they can be told from their neighbours. */
 const OWN_HARMONICS = { 2: [1, 3], 3: [1, 2, 4] } as const;
-const LEAST_RESOLVED_BINS = 6;
+const MIN_RESOLVED_BINS = 6;
 /** They must reach this share of the others beside them, and this many doublings above what lies between. */
-const LEAST_SHARE = 0.05;
-const LEAST_DOUBLINGS = 0.7;
+const MIN_SHARE = 0.05;
+const MIN_DOUBLINGS = 0.7;
 /** Candidates less likely than this have nothing to give. */
-const LEAST_GIVEN = 0.05;
+const MIN_GIVEN = 0.05;
 const SAME_SEMITONES = 0.3;
 /** In bins: the harmonics of a pitch this low run into each other. */
-const LEAST_SPACING_BINS = 3.5;
+const MIN_SPACING_BINS = 3.5;
 
 /**
  * Moves probability of candidates whose own harmonics are absent to the double or triple frequency, in place.
@@ -44,7 +44,7 @@ export function supportCandidates(
     const mass = probability[offset + k];
     if (mass < 0.02) continue;
     const spacing = midiToHz(midi[offset + k]) * binsPerHz;
-    if (spacing < LEAST_SPACING_BINS) continue;
+    if (spacing < MIN_SPACING_BINS) continue;
     let worst = 1;
     let multiple: 2 | 3 = 2;
     for (const m of [2, 3] as const) {
@@ -79,7 +79,7 @@ export function supportBelow(
 ): void {
   const binsPerHz = size / READING_HZ;
   for (let k = offset; k < offset + CANDIDATES; k++) {
-    if (probability[k] < LEAST_GIVEN) continue;
+    if (probability[k] < MIN_GIVEN) continue;
     for (let below = offset; below < offset + CANDIDATES; below++) {
       if (probability[below] <= 0) continue;
       const multiple = ([2, 3] as const).find(
@@ -100,7 +100,7 @@ export function supportBelow(
  */
 function standingOut(amplitude: Float32Array, spacing: number, m: 2 | 3): number {
   const own = OWN_HARMONICS[m];
-  if (spacing < LEAST_RESOLVED_BINS || (own[own.length - 1] + 1.5) * spacing >= amplitude.length) return 0;
+  if (spacing < MIN_RESOLVED_BINS || (own[own.length - 1] + 1.5) * spacing >= amplitude.length) return 0;
   const near = (place: number) => {
     const bin = Math.round(place);
     return Math.max(amplitude[bin - 1], amplitude[bin], amplitude[bin + 1]);
@@ -110,9 +110,9 @@ function standingOut(amplitude: Float32Array, spacing: number, m: 2 | 3): number
     const below = m * Math.floor(h / m);
     const others = Math.max(near((below + m) * spacing), below > 0 ? near(below * spacing) : 0);
     const peak = near(h * spacing);
-    if (peak < LEAST_SHARE * others) return 0;
+    if (peak < MIN_SHARE * others) return 0;
     const valley = Math.max(near((h - 0.5) * spacing), near((h + 0.5) * spacing));
-    least = Math.min(least, Math.log2(peak / (valley + 1e-9)) - LEAST_DOUBLINGS);
+    least = Math.min(least, Math.log2(peak / (valley + 1e-9)) - MIN_DOUBLINGS);
   }
   return Math.min(1, Math.max(0, least));
 }

@@ -82,7 +82,7 @@ export {
   type ReadChord,
   type TempoReading,
 } from './chords/readChords.ts';
-export { KEY_PROFILES, type KeyGuess } from './chords/keyOf.ts';
+export { guessKeyOfChords, KEY_PROFILES, type KeyGuess } from './chords/keyOf.ts';
 export { beatCandidates, beatEvidence, type BeatEvidence } from './chords/beats.ts';
 export { candidateInputs } from './chords/beatChoice.ts';
 export { ALL_KEYS, KEY_INPUTS, keyInputs } from './chords/keyOf.ts';

@@ -14,15 +14,15 @@ const ONSET_THRESHOLD = 0.25;
 /** Evidence that is enough where silence comes before. */
 const ONSET_AFTER_SILENCE = 0.2;
 /** The larger of two starts closer than this wins (58 ms: a thirty-second note at 128 bpm). */
-const LEAST_DISTANCE_FRAMES = 5;
+const MIN_DISTANCE_FRAMES = 5;
 const SOUNDING_ENTER = 0.5;
 const SOUNDING_LEAVE = 0.35;
 /** Holes shorter than this inside a note are bridged. */
 const BRIDGE_FRAMES = 3;
 /** Notes shorter than 46 ms are not kept. */
-const LEAST_FRAMES = 4;
+const MIN_FRAMES = 4;
 /** A run without any start in it must last this long to count as a note. */
-const LEAST_FRAMES_WITHOUT_ONSET = 8;
+const MIN_FRAMES_WITHOUT_ONSET = 8;
 /** How far a start may lie from the beginning of its run. */
 const REACH_FRAMES = 6;
 
@@ -34,7 +34,7 @@ export function segmentNotes(evidence: NoteEvidence, track: PitchTrack): NoteSeg
     const starts = peaks.filter(
       (peak, i) =>
         peak.frame >= run.first - REACH_FRAMES &&
-        peak.frame < run.last - LEAST_FRAMES + 1 &&
+        peak.frame < run.last - MIN_FRAMES + 1 &&
         (peak.height >= ONSET_THRESHOLD || peak.frame <= run.first + REACH_FRAMES) &&
         // A peak that belongs to the end of the run before is taken there.
         !(i > 0 && segments.length > 0 && peak.frame < segments[segments.length - 1].endFrame - 1),
@@ -42,13 +42,13 @@ export function segmentNotes(evidence: NoteEvidence, track: PitchTrack): NoteSeg
     const early = starts.length > 0 && starts[0].frame <= run.first + REACH_FRAMES;
     if (!early) {
       const until = starts.length > 0 ? starts[0].frame : run.last + 1;
-      if (until - run.first >= LEAST_FRAMES_WITHOUT_ONSET) {
+      if (until - run.first >= MIN_FRAMES_WITHOUT_ONSET) {
         segments.push({ startFrame: run.first, endFrame: until, onset: 0 });
       }
     }
     starts.forEach((start, i) => {
       const endFrame = i + 1 < starts.length ? starts[i + 1].frame : run.last + 1;
-      if (endFrame - start.frame >= LEAST_FRAMES) {
+      if (endFrame - start.frame >= MIN_FRAMES) {
         segments.push({ startFrame: start.frame, endFrame, onset: start.height });
       }
     });
@@ -118,7 +118,7 @@ export function soundingRuns(sounding: Float32Array, midi: Float32Array): { firs
       first = -1;
     }
   }
-  return runs.filter((run) => run.last - run.first + 1 >= LEAST_FRAMES);
+  return runs.filter((run) => run.last - run.first + 1 >= MIN_FRAMES);
 }
 
 function onsetPeaks(onset: Float32Array): { frame: number; height: number }[] {
@@ -129,7 +129,7 @@ function onsetPeaks(onset: Float32Array): { frame: number; height: number }[] {
     const curvature = onset[t - 1] - 2 * height + onset[t + 1];
     const frame = curvature < 0 ? t + (0.5 * (onset[t - 1] - onset[t + 1])) / curvature : t;
     const previous = peaks[peaks.length - 1];
-    if (previous && frame - previous.frame < LEAST_DISTANCE_FRAMES) {
+    if (previous && frame - previous.frame < MIN_DISTANCE_FRAMES) {
       if (height > previous.height) peaks[peaks.length - 1] = { frame, height };
     } else {
       peaks.push({ frame, height });

@@ -19,7 +19,7 @@ const ATTACK_SECONDS = 0.1;
 /** Amplitude at the start relative to the peak: −15 dB. */
 const START_SHARE = 10 ** (-15 / 20);
 /** After a smaller rise (20 dB) something else sounds on into the start, and the evidence times it better. */
-const LEAST_RISE = 10 ** (20 / 20);
+const MIN_RISE = 10 ** (20 / 20);
 /** What still sounds is outdone this much (8 dB) from one period to the next by a fresh attack. */
 const SUDDEN_RISE = 10 ** (8 / 20);
 
@@ -68,7 +68,7 @@ export function attackStart(envelope: Float32Array, near: number, periodSamples:
     }
   }
   if (peak <= 0) return undefined;
-  if (peak < floor * LEAST_RISE)
+  if (peak < floor * MIN_RISE)
     return suddenRise(envelope, centre - reach(REACH_SECONDS), centre + reach(REACH_SECONDS), span);
   const threshold = peak * START_SHARE;
   let i = Math.max(0, quietEnd);

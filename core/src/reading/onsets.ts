@@ -28,9 +28,9 @@ const MEAN_AFTER_FRAMES = 6;
 /** A peak is the largest within this many frames on each side (35 ms). */
 const PEAK_FRAMES = 3;
 /** Onsets closer than this are one (a sixty-fourth at 160 bpm lasts 23 ms). */
-const LEAST_SECONDS = 0.022;
+const MIN_SECONDS = 0.022;
 /** Rises smaller than this (dB per band) are noise. */
-const LEAST_RISE = 0.35;
+const MIN_RISE = 0.35;
 /** What stays below this after its rise, by itself (−80 dB) or beside the loudest (−50 dB), is noise. */
 const SILENCE = 1e-4;
 const QUIET_SHARE = 10 ** (-50 / 20);
@@ -105,7 +105,7 @@ function pickOnsets(strength: Float32Array, envelope: Float32Array): FoundOnset[
       if (strength[k] > strength[t] || (strength[k] === strength[t] && k < t)) isPeak = false;
     if (!isPeak || peakLevel(envelope, t - 1, t + 5) < quiet || isEnd(envelope, t)) continue;
     const rise = strength[t] - meanAround(strength, t);
-    if (rise >= LEAST_RISE) peaks.push({ frame: t, rise });
+    if (rise >= MIN_RISE) peaks.push({ frame: t, rise });
   }
   if (peaks.length === 0) return [];
   const clear = quantile(
@@ -118,7 +118,7 @@ function pickOnsets(strength: Float32Array, envelope: Float32Array): FoundOnset[
     const seconds = (attackStart(envelope, near, READING_HZ / LOWEST_HZ) ?? near) / READING_HZ;
     const salience = Math.sqrt(Math.min(1, rise / clear));
     const last = onsets[onsets.length - 1];
-    if (last && seconds - last.seconds < LEAST_SECONDS) {
+    if (last && seconds - last.seconds < MIN_SECONDS) {
       if (salience > last.salience) onsets[onsets.length - 1] = { seconds, salience };
     } else onsets.push({ seconds: Math.max(0, seconds), salience });
   }

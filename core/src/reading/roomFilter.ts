@@ -30,12 +30,12 @@ const FIRST_BIN = 5;
 const LAST_BIN = 200;
 const STRONG_SHARE = 0.01;
 /** Power of the strongest below which a frame says nothing: about −54 dB below full scale. */
-const LEAST_POWER = 1;
+const MIN_POWER = 1;
 /** Falls are counted in steps of a decibel down to here. */
 const DEEPEST_DB = 60;
 /** While fewer fall by as much as this, no note has ended yet, and nothing is known. */
 const ENDING_DB = 6;
-const LEAST_ENDINGS = 40;
+const MIN_ENDINGS = 40;
 
 export interface RoomFilter {
   /** Samples that must follow before one is final. */
@@ -62,7 +62,7 @@ export function createRoomFilter(): RoomFilter {
   const judge = (before: Float64Array) => {
     let most = 0;
     for (let k = FIRST_BIN; k < LAST_BIN; k++) if (before[k] > most) most = before[k];
-    if (most < LEAST_POWER) return;
+    if (most < MIN_POWER) return;
     for (let k = FIRST_BIN; k < LAST_BIN; k++) {
       if (before[k] < most * STRONG_SHARE || before[k] < before[k - 1] || before[k] < before[k + 1]) continue;
       const fallenDb = -10 * Math.log10((power[k] + 1e-12) / before[k]);
@@ -70,7 +70,7 @@ export function createRoomFilter(): RoomFilter {
       count++;
       if (fallenDb >= ENDING_DB) endings++;
     }
-    if (endings < LEAST_ENDINGS) return;
+    if (endings < MIN_ENDINGS) return;
     hall = clamp((DRY_DB - farthest(falls, count)) / (DRY_DB - HALL_DB), 0, 1);
   };
 

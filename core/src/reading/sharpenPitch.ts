@@ -8,7 +8,7 @@ import { READING_HZ } from './melodySettings.ts';
 import { CANDIDATES } from './pitchCandidates.ts';
 
 /** Candidates less likely than this stay as they are. */
-const LEAST_PROBABILITY = 0.05;
+const MIN_PROBABILITY = 0.05;
 /** Length of the short window in periods, and at least this: 17 ms. */
 const PERIODS = 3;
 const SHORTEST_WINDOW = 384;
@@ -19,7 +19,7 @@ const LONGEST_LAG = 110;
 /** The new period lies within this share of the old one: a semitone. */
 const REACH = 0.06;
 /** Differences of more than this share of the energy: too noisy for a short window. */
-const MOST_DIFFERENCE = 0.2;
+const MAX_DIFFERENCE = 0.2;
 
 /** Replaces the pitches of one frame's candidates in place; `centre`: index of the frame's middle in `samples`. */
 export function sharpenCandidates(
@@ -31,7 +31,7 @@ export function sharpenCandidates(
   offset: number,
 ): void {
   for (let k = offset; k < offset + CANDIDATES; k++) {
-    if (probability[k] < LEAST_PROBABILITY) continue;
+    if (probability[k] < MIN_PROBABILITY) continue;
     const period = READING_HZ / midiToHz(midi[k]);
     const window = Math.max(SHORTEST_WINDOW, Math.round(PERIODS * period));
     if (window > LONGEST_SHARE * windowSamples) continue;
@@ -68,7 +68,7 @@ function bestLag(samples: Float32Array, centre: number, window: number, expected
     }
     if (Math.abs(lag - middle) > reach) return 0;
   }
-  if (at > MOST_DIFFERENCE) return 0;
+  if (at > MAX_DIFFERENCE) return 0;
   const bend = before - 2 * at + after;
   return bend > 0 ? lag + (0.5 * (before - after)) / bend : lag;
 }

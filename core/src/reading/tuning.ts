@@ -1,7 +1,7 @@
 import type { ReadNote } from './line.ts';
 
 /** Fewer seconds of notes than this say nothing about the tuning of a recording. */
-const LEAST_SECONDS = 1;
+const MIN_SECONDS = 1;
 
 /**
  * Tuning of a recording against A4 = 440 Hz in cents, −50…50: the circular mean of the notes' distances from
@@ -19,6 +19,6 @@ export function estimateTuning(notes: readonly ReadNote[]): number {
     y += Math.sin(angle) * length * note.confidence;
     seconds += length;
   }
-  if (seconds < LEAST_SECONDS) return 0;
+  if (seconds < MIN_SECONDS) return 0;
   return Math.round((Math.atan2(y, x) / (2 * Math.PI)) * 1000) / 10;
 }

@@ -31,8 +31,8 @@ export interface TimePlan {
   limited: string[];
 }
 
-export const LEAST_STRETCH = 0.5;
-export const MOST_STRETCH = 2;
+export const MIN_STRETCH = 0.5;
+export const MAX_STRETCH = 2;
 /** This much of the start of a note keeps its speed: the attack is what one recognises. */
 const ATTACK_SECONDS = 0.06;
 const ATTACK_SHARE = 0.3;
@@ -41,14 +41,14 @@ const JOINED_SECONDS = 0.03;
 /** Half of the stretch at the quietest place of a gap in which a gap is made longer or shorter. */
 const GIVE_SECONDS = 0.03;
 /** Changes below this are none. */
-const LEAST_SECONDS = 1e-4;
+const MIN_SECONDS = 1e-4;
 
 export const isPitchChanged = (note: CorrectedNote): boolean =>
   Math.abs(note.toMidi - note.midi) > 0.002 || note.vibratoKept !== 1 || note.driftKept !== 1;
 
 export const isTimeChanged = (note: CorrectedNote): boolean =>
-  Math.abs(note.toStartSeconds - note.startSeconds) > LEAST_SECONDS ||
-  Math.abs(note.toEndSeconds - note.endSeconds) > LEAST_SECONDS;
+  Math.abs(note.toStartSeconds - note.startSeconds) > MIN_SECONDS ||
+  Math.abs(note.toEndSeconds - note.endSeconds) > MIN_SECONDS;
 
 /**
  * Plans time for notes in order of their start. `quietestBetween` names the instant of least level between two
@@ -79,13 +79,13 @@ export function planTime(
     add(note.startSeconds, start);
     const length = note.endSeconds - note.startSeconds;
     const attack = Math.min(ATTACK_SECONDS, length * ATTACK_SHARE, (end - start) * 0.6);
-    if (Math.abs(end - start - length) > LEAST_SECONDS) add(note.startSeconds + attack, start + attack);
+    if (Math.abs(end - start - length) > MIN_SECONDS) add(note.startSeconds + attack, start + attack);
     add(note.endSeconds, end);
   });
   const last = notes.length - 1;
   const moved = spans[last].end - notes[last].endSeconds;
   // After the last note time finds back to what it was.
-  if (Math.abs(moved) > LEAST_SECONDS) {
+  if (Math.abs(moved) > MIN_SECONDS) {
     const back = Math.max(notes[last].endSeconds, spans[last].end) + Math.abs(moved) + 4 * GIVE_SECONDS;
     add(back, back);
   }
@@ -101,13 +101,13 @@ function placeSpans(
   notes.forEach((note, i) => {
     const length = note.endSeconds - note.startSeconds;
     const wanted = note.toEndSeconds - note.toStartSeconds;
-    const held = clamp(wanted, length * LEAST_STRETCH, length * MOST_STRETCH);
+    const held = clamp(wanted, length * MIN_STRETCH, length * MAX_STRETCH);
     let start = Math.max(i === 0 ? fromSeconds : 0, note.toStartSeconds);
-    if (Math.abs(held - wanted) > LEAST_SECONDS || start !== note.toStartSeconds) limited.add(note.id);
+    if (Math.abs(held - wanted) > MIN_SECONDS || start !== note.toStartSeconds) limited.add(note.id);
     const before = spans[i - 1];
     if (before) {
       const joined = note.startSeconds - notes[i - 1].endSeconds < JOINED_SECONDS;
-      const earliest = before.start + (notes[i - 1].endSeconds - notes[i - 1].startSeconds) * LEAST_STRETCH;
+      const earliest = before.start + (notes[i - 1].endSeconds - notes[i - 1].startSeconds) * MIN_STRETCH;
       if (start < earliest) {
         start = earliest;
         limited.add(note.id);
@@ -116,7 +116,7 @@ function placeSpans(
       // A joined note stays joined; one that is run into gives way.
       if (joined) {
         const moved = start - gap;
-        const most = before.start + (notes[i - 1].endSeconds - notes[i - 1].startSeconds) * MOST_STRETCH;
+        const most = before.start + (notes[i - 1].endSeconds - notes[i - 1].startSeconds) * MAX_STRETCH;
         before.end = clamp(moved, earliest, Math.max(earliest, most));
       } else {
         before.end = Math.min(before.end, start - Math.min(gap, 0.01));
@@ -141,7 +141,7 @@ function addGap(
 ): void {
   const gap = after.from - before.from;
   const change = after.to - after.from - (before.to - before.from);
-  if (gap < 2 * LEAST_SECONDS || Math.abs(change) <= LEAST_SECONDS) return;
+  if (gap < 2 * MIN_SECONDS || Math.abs(change) <= MIN_SECONDS) return;
   const half = Math.min(GIVE_SECONDS, gap / 3);
   if (gap + change < gap - 1.6 * half) return; // The whole gap is needed: it is shortened evenly.
   const middle = clamp(quietestBetween(before.from, after.from), before.from + half, after.from - half);

@@ -2,7 +2,7 @@
 import type { Seconds } from '../signal/index.ts';
 import type { RecordingPassage } from '../song/index.ts';
 import { attackSamples, planSpans } from './passage.ts';
-import { wantedOf } from './wanted.ts';
+import { correctionSpecOf } from './correctionSpec.ts';
 
 export interface HeardTime {
   /** Both in seconds of the recording; outside the passage nothing moves. */
@@ -22,7 +22,7 @@ interface Point {
 
 /** Of a passage that is moved by its onsets; a melody is moved note by note, so that its time as a whole does not change. */
 export function heardTime(passage: RecordingPassage): HeardTime {
-  const wanted = wantedOf(passage);
+  const wanted = correctionSpecOf(passage);
   if (wanted?.as !== 'passage' || wanted.passage.onsets.every((each) => each.fromSeconds === each.toSeconds))
     return AS_RECORDED;
   const { how, toSeconds } = wanted.passage;

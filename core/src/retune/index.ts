@@ -3,8 +3,8 @@ export {
   isPitchChanged,
   isTimeChanged,
   planTime,
-  LEAST_STRETCH,
-  MOST_STRETCH,
+  MIN_STRETCH,
+  MAX_STRETCH,
   type Anchor,
   type CorrectedNote,
   type TimePlan,
@@ -16,13 +16,13 @@ export {
   renderPassage,
   type MovedOnset,
   type PassageResult,
-  type PassageWish,
+  type StretchSpec,
 } from './passage.ts';
 export { planPieces, type CorrectionPiece, type Recorded } from './pieces.ts';
 export { applyPatches, type Patch } from './render.ts';
 export { heardTime, type HeardTime } from './heardTime.ts';
 export { bendsOfNote, soundingNotes, type BendPoint, type SoundingNote } from './soundingNotes.ts';
-export { renderWanted, wantedOf, type Wanted } from './wanted.ts';
+export { renderCorrection, correctionSpecOf, type CorrectionSpec } from './correctionSpec.ts';
 export { createRetuner, type RetuneResult, type Retuner } from './retune.ts';
 export {
   correctedNote,

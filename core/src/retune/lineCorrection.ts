@@ -11,13 +11,7 @@ import {
   type Onset,
   type Stretch,
 } from '../song/index.ts';
-import {
-  isPitchChanged,
-  isTimeChanged,
-  LEAST_STRETCH,
-  MOST_STRETCH,
-  type CorrectedNote,
-} from './correction.ts';
+import { isPitchChanged, isTimeChanged, MIN_STRETCH, MAX_STRETCH, type CorrectedNote } from './correction.ts';
 
 /** Notes of a line in order of their start, with what they should sound like. */
 export function correctedNotes(line: Pick<Line, 'notes' | 'tuningCents'>): CorrectedNote[] {
@@ -80,7 +74,7 @@ export function risksOf(note: CorrectedNote): Risk[] {
 function stretchRisks(ratio: number): Risk[] {
   const risks: Risk[] = [];
   if (ratio > LONG_STRETCH || ratio < SHORT_STRETCH) risks.push('long stretch');
-  if (ratio > MOST_STRETCH || ratio < LEAST_STRETCH) risks.push('limited');
+  if (ratio > MAX_STRETCH || ratio < MIN_STRETCH) risks.push('limited');
   return risks;
 }
 
@@ -133,7 +127,7 @@ export function pitchFigures(
 /** A note further off than this, or later or earlier, wants work. */
 const OFF_CENTS = 35;
 const OFF_SECONDS = 0.06;
-const MOST_SHARE = 0.5;
+const MAX_SHARE = 0.5;
 const FEWEST_NOTES = 8;
 
 /** Whether so many notes want work that the take is better recorded again. */
@@ -147,5 +141,5 @@ export function wantsAnotherTake(
       Math.abs(playedCentsOff(note, line.tuningCents)) > OFF_CENTS ||
       Math.abs(gridDistanceSeconds[i] ?? 0) > OFF_SECONDS,
   );
-  return off.length / line.notes.length > MOST_SHARE;
+  return off.length / line.notes.length > MAX_SHARE;
 }

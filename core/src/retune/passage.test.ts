@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createRandom, gaussian } from '../signal/index.ts';
-import { renderPassage, type PassageWish } from './passage.ts';
+import { renderPassage, type StretchSpec } from './passage.ts';
 import { applyPatches } from './render.ts';
 
 const RATE = 44100;
@@ -24,7 +24,7 @@ function chords(starts: number[], seconds: number, ratio = 1): Float32Array[] {
   return channels;
 }
 
-const wish = (moves: [number, number][], rest: Partial<PassageWish> = {}): PassageWish => ({
+const wish = (moves: [number, number][], rest: Partial<StretchSpec> = {}): StretchSpec => ({
   onsets: moves.map(([fromSeconds, toSeconds], i) => ({ id: `o${i}`, fromSeconds, toSeconds })),
   semitones: 0,
   how: 'stretch',
@@ -33,7 +33,7 @@ const wish = (moves: [number, number][], rest: Partial<PassageWish> = {}): Passa
   ...rest,
 });
 
-function render(channels: Float32Array[], what: PassageWish) {
+function render(channels: Float32Array[], what: StretchSpec) {
   const result = renderPassage(channels, RATE, what);
   return { ...result, out: applyPatches(channels, result.patches) };
 }

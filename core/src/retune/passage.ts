@@ -4,7 +4,7 @@
  * their slices moved. A passage can be transposed as a whole.
  */
 import { createResampler, type Seconds } from '../signal/index.ts';
-import { LEAST_STRETCH, MOST_STRETCH } from './correction.ts';
+import { MIN_STRETCH, MAX_STRETCH } from './correction.ts';
 import { vocode } from './phaseVocoder.ts';
 import type { Patch } from './render.ts';
 
@@ -14,7 +14,7 @@ export interface MovedOnset {
   toSeconds: Seconds;
 }
 
-export interface PassageWish {
+export interface StretchSpec {
   /** In order of `fromSeconds`. */
   onsets: readonly MovedOnset[];
   semitones: number;
@@ -36,8 +36,8 @@ const LEAD_SECONDS = 0.006;
 const ATTACK_SECONDS = 0.06;
 const FADE_SECONDS = 0.004;
 /** Slices keep at least this much between them. */
-const LEAST_SLICE_SECONDS = 0.01;
-const LEAST_MOVE_SECONDS = 1e-4;
+const MIN_SLICE_SECONDS = 0.01;
+const MIN_MOVE_SECONDS = 1e-4;
 const KEPT_PIECES = 1000;
 
 /** From one attack to the next, in samples: of the recording, and where it comes to lie. */
@@ -52,7 +52,7 @@ export interface Span {
 export function createPassageRenderer(
   channels: readonly Float32Array[],
   sampleRateHz: number,
-): (wish: PassageWish) => PassageResult {
+): (wish: StretchSpec) => PassageResult {
   const kept = new Map<string, Float32Array[]>();
   return (wish) =>
     renderWith(channels, sampleRateHz, wish, (span) => {
@@ -70,18 +70,18 @@ export function createPassageRenderer(
 export function renderPassage(
   channels: readonly Float32Array[],
   sampleRateHz: number,
-  wish: PassageWish,
+  wish: StretchSpec,
 ): PassageResult {
   return renderWith(channels, sampleRateHz, wish);
 }
 
-const renderSpan = (channels: readonly Float32Array[], span: Span, rate: number, how: PassageWish['how']) =>
+const renderSpan = (channels: readonly Float32Array[], span: Span, rate: number, how: StretchSpec['how']) =>
   how === 'slice' ? sliced(channels, span, rate) : stretched(channels, span, rate);
 
 function renderWith(
   channels: readonly Float32Array[],
   sampleRateHz: number,
-  wish: PassageWish,
+  wish: StretchSpec,
   piece?: (span: Span) => Float32Array[],
 ): PassageResult {
   const { spans, limited } = planSpans(wish, sampleRateHz, channels[0]?.length ?? 0);
@@ -93,7 +93,7 @@ export function renderSpans(
   channels: readonly Float32Array[],
   sampleRateHz: number,
   spans: readonly Span[],
-  wish: Pick<PassageWish, 'semitones' | 'how'>,
+  wish: Pick<StretchSpec, 'semitones' | 'how'>,
   piece: (span: Span) => Float32Array[] = (span) => renderSpan(channels, span, sampleRateHz, wish.how),
 ): Patch[] {
   if (spans.length === 0) return [];
@@ -116,7 +116,7 @@ export function renderSpans(
 
 /** Spans of a recording of `length` samples; lengths within what stretching bears. */
 export function planSpans(
-  wish: PassageWish,
+  wish: StretchSpec,
   rate: number,
   length: number,
 ): { spans: Span[]; limited: string[] } {
@@ -132,8 +132,8 @@ export function planSpans(
     const from = onset.fromSeconds - LEAD_SECONDS;
     const next = inside[i + 1] ? inside[i + 1].fromSeconds - LEAD_SECONDS : last;
     const shortest = (gap: number) =>
-      wish.how === 'slice' ? Math.min(gap, LEAST_SLICE_SECONDS) : gap * LEAST_STRETCH;
-    const longest = (gap: number) => (wish.how === 'slice' ? Infinity : gap * MOST_STRETCH);
+      wish.how === 'slice' ? Math.min(gap, MIN_SLICE_SECONDS) : gap * MIN_STRETCH;
+    const longest = (gap: number) => (wish.how === 'slice' ? Infinity : gap * MAX_STRETCH);
     const wanted = onset.toSeconds - LEAD_SECONDS;
     const lowest = before.to + shortest(from - before.from);
     // What comes after must still fit in, and be found again at the end.
@@ -143,7 +143,7 @@ export function planSpans(
       lowest,
       Math.min(highest, wanted, Math.max(lowest, nextTo - shortest(next - from))),
     );
-    if (Math.abs(held - wanted) > LEAST_MOVE_SECONDS) limited.push(onset.id);
+    if (Math.abs(held - wanted) > MIN_MOVE_SECONDS) limited.push(onset.id);
     if (from > before.from && held > before.to) points.push({ from, to: held });
   });
   points.push({ from: last, to: last });

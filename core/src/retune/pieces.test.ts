@@ -1,7 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import { playTones, type Tone } from '../test/tones.ts';
 import { createMelodyReader } from '../reading/index.ts';
-import { applyPatches, planPieces, renderWanted, type CorrectedNote, type Wanted } from './index.ts';
+import {
+  applyPatches,
+  planPieces,
+  renderCorrection,
+  type CorrectedNote,
+  type CorrectionSpec,
+} from './index.ts';
 
 const RATE = 22050;
 
@@ -27,11 +33,11 @@ const notes = tones.map((tone, i): CorrectedNote => ({
   vibratoKept: 1,
   driftKept: 1,
 }));
-const whole = (wanted: Wanted) =>
-  applyPatches([mono, mono], renderWanted([mono, mono], RATE, contour, wanted).patches)[0];
+const whole = (wanted: CorrectionSpec) =>
+  applyPatches([mono, mono], renderCorrection([mono, mono], RATE, contour, wanted).patches)[0];
 
 /** The output of all pieces between two instants, each given no more than it asks for. */
-function inPieces(wanted: Wanted | null, from: number, to: number) {
+function inPieces(wanted: CorrectionSpec | null, from: number, to: number) {
   const pieces = planPieces(wanted, contour, { sampleRateHz: RATE, length: mono.length }, from, to);
   const out = new Float32Array(to - from);
   let at = from;
@@ -55,7 +61,7 @@ function furthest(a: Float32Array, b: Float32Array): number {
 
 describe('a corrected recording in pieces', () => {
   it('is the same as in one, note by note', () => {
-    const wanted: Wanted = { as: 'notes', notes, formantSemitones: 0 };
+    const wanted: CorrectionSpec = { as: 'notes', notes, formantSemitones: 0 };
     const { pieces, out } = inPieces(wanted, 0, mono.length);
     expect(pieces.length).toBeGreaterThan(3);
     for (const piece of pieces) expect((piece.needTo - piece.needFrom) / RATE).toBeLessThan(30);
@@ -70,7 +76,7 @@ describe('a corrected recording in pieces', () => {
       const by = i % 4 === 1 ? 0.08 : 0;
       return { ...note, toStartSeconds: note.startSeconds + by, toEndSeconds: note.endSeconds + by };
     });
-    const wanted: Wanted = { as: 'notes', notes: moved, formantSemitones: 0 };
+    const wanted: CorrectionSpec = { as: 'notes', notes: moved, formantSemitones: 0 };
     const { out } = inPieces(wanted, 0, mono.length);
     // Which of several equally quiet instants gives way may differ, the course of the level does not.
     const levels = (samples: Float32Array) =>
@@ -87,7 +93,7 @@ describe('a corrected recording in pieces', () => {
   });
 
   it('may be a part of it', () => {
-    const wanted: Wanted = { as: 'notes', notes, formantSemitones: 0 };
+    const wanted: CorrectionSpec = { as: 'notes', notes, formantSemitones: 0 };
     const [from, to] = [Math.round(31.7 * RATE), Math.round(52.2 * RATE)];
     const { pieces, out } = inPieces(wanted, from, to);
     expect(Math.min(...pieces.map(({ needFrom }) => needFrom))).toBeGreaterThan(25 * RATE);
@@ -96,7 +102,7 @@ describe('a corrected recording in pieces', () => {
   });
 
   it('is the same as in one where onsets are moved', () => {
-    const wanted: Wanted = {
+    const wanted: CorrectionSpec = {
       as: 'passage',
       passage: {
         onsets: tones.map(({ startSeconds }, i) => ({
@@ -119,7 +125,7 @@ describe('a corrected recording in pieces', () => {
   });
 
   it('is transposed without a seam', () => {
-    const wanted: Wanted = {
+    const wanted: CorrectionSpec = {
       as: 'passage',
       passage: {
         onsets: tones.map(({ startSeconds }, i) => ({
@@ -161,7 +167,7 @@ describe('a corrected recording in pieces', () => {
       toEndSeconds: i + 1,
       toMidi: 60,
     }));
-    const wishes: (Wanted | null)[] = [
+    const wishes: (CorrectionSpec | null)[] = [
       null,
       { as: 'notes', notes: endless, formantSemitones: 0 },
       {

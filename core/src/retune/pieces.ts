@@ -3,13 +3,13 @@
  * stretch of the output from them. Cuts lie where nothing changes (between phrases) or where a span begins; only a phrase
  * or span beyond {@link LONGEST_SECONDS} is parted elsewhere.
  */
-import type { Contour } from '../reading/line.ts';
+import type { Contour } from '../reading/index.ts';
 import type { Seconds } from '../signal/index.ts';
 import type { CorrectedNote } from './correction.ts';
-import { planSpans, renderSpans, type PassageWish, type Span } from './passage.ts';
+import { planSpans, renderSpans, type StretchSpec, type Span } from './passage.ts';
 import type { Patch } from './render.ts';
 import { createRetuner, phrasesOf } from './retune.ts';
-import type { Wanted } from './wanted.ts';
+import type { CorrectionSpec } from './correctionSpec.ts';
 
 export interface CorrectionPiece {
   /** The stretch of the output it makes, in samples of the recording's time. */
@@ -43,7 +43,7 @@ const CONTEXT_SECONDS = 0.5;
  * notes.
  */
 export function planPieces(
-  wanted: Wanted | null,
+  wanted: CorrectionSpec | null,
   contour: Contour | undefined,
   recorded: Recorded,
   fromSample: number,
@@ -94,7 +94,7 @@ function laid(
 }
 
 function notePieces(
-  { notes, formantSemitones }: Extract<Wanted, { as: 'notes' }>,
+  { notes, formantSemitones }: Extract<CorrectionSpec, { as: 'notes' }>,
   contour: Contour,
   { sampleRateHz, length }: Recorded,
   fromSample: number,
@@ -186,7 +186,7 @@ const earlier = (note: CorrectedNote, by: Seconds): CorrectedNote => ({
 });
 
 function spanPieces(
-  wish: PassageWish,
+  wish: StretchSpec,
   { sampleRateHz, length }: Recorded,
   fromSample: number,
   toSample: number,

@@ -3,7 +3,7 @@
  * contour of the reading, and regular ones where nothing is voiced. They are the joints at which a recording can be
  * taken apart and put together at another pitch or length (Moulines & Charpentier 1990).
  */
-import type { Contour } from '../reading/line.ts';
+import type { Contour } from '../reading/index.ts';
 
 export interface PitchMarks {
   /** Ascending positions in samples, with fractions. */
@@ -21,7 +21,7 @@ const SEARCH = 0.16;
 /** Correlated stretch around a mark, in periods. */
 const WINDOW_PERIODS = 1.4;
 /** Below this correlation the contour's period is taken. */
-const LEAST_CORRELATION = 0.35;
+const MIN_CORRELATION = 0.35;
 /** Holes in the contour up to this many frames are bridged. */
 const BRIDGED_FRAMES = 3;
 
@@ -205,7 +205,7 @@ function nextDistance(mono: Float32Array, position: number, period: number, dire
       }
     }
   }
-  if (highest < LEAST_CORRELATION) return period;
+  if (highest < MIN_CORRELATION) return period;
   const before = correlation(best - 1, 1);
   const after = correlation(best + 1, 1);
   const curvature = before - 2 * highest + after;

@@ -27,7 +27,7 @@ export interface RenderPlan {
 /** Voiced sound that goes on untouched is met again in phase over this time. */
 const SYNC_SECONDS = 0.06;
 /** Shifts below this are none. */
-const LEAST_SHIFT = 1e-4;
+const MIN_SHIFT = 1e-4;
 
 /** A run of time at one speed, in samples. */
 interface Run {
@@ -135,7 +135,7 @@ function changedRegions(
   for (let k = 0; k < count; k++) {
     const run = runAt(runs, positions[k]);
     const formant = formantSemitones !== undefined && formantSemitones !== 0 && voiced[k] === 1;
-    const changed = Math.abs(shiftSemitones[k]) > LEAST_SHIFT || !isUnit(run) || formant;
+    const changed = Math.abs(shiftSemitones[k]) > MIN_SHIFT || !isUnit(run) || formant;
     if (!changed || positions[k] < 0 || positions[k] >= length) continue;
     let first = Math.max(0, k - 2);
     // The end needs as much room as it takes to come back into phase.
@@ -249,7 +249,7 @@ function layGrains(
       return unshifted;
     }
     // Untouched periods follow each other exactly as they did.
-    if (Math.abs(shiftSemitones[k]) <= LEAST_SHIFT && k + 1 < positions.length && voiced[k + 1])
+    if (Math.abs(shiftSemitones[k]) <= MIN_SHIFT && k + 1 < positions.length && voiced[k + 1])
       return positions[k + 1] - positions[k];
     return periods[k] * 2 ** (-shiftSemitones[k] / 12);
   }

@@ -1,5 +1,5 @@
 /** A recording of a single line, ready to be corrected again and again: what does not change is measured once. */
-import type { Contour } from '../reading/line.ts';
+import type { Contour } from '../reading/index.ts';
 import type { Seconds } from '../signal/index.ts';
 import { isPitchChanged, isTimeChanged, planTime, type CorrectedNote } from './correction.ts';
 import { createPitchMarker } from './pitchMarks.ts';

@@ -1,7 +1,7 @@
 /** The notes of a recording as they sound: corrected one by one, or moved with its onsets. */
 import { clamp, type Cents, type Seconds, type Semitones } from '../signal/index.ts';
 import { hzToMidi } from '../theory/index.ts';
-import type { Contour } from '../reading/line.ts';
+import type { Contour } from '../reading/index.ts';
 import { nearestNote, railMidi, wantedSpan, type LineNote, type RecordingPassage } from '../song/index.ts';
 import { heardTime } from './heardTime.ts';
 import { correctedNote } from './lineCorrection.ts';

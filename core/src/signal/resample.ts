@@ -1,10 +1,10 @@
-import { createRowFilter, MOST_FILTER_OUTPUTS } from './rowFilter.ts';
+import { createRowFilter, MAX_FILTER_OUTPUTS } from './rowFilter.ts';
 import type { Hertz } from './units.ts';
 
 /** Zero crossings of the interpolation kernel on each side; sets the steepness of the band edge. */
 const ZERO_CROSSINGS = 16;
 /** Ratios of whole numbers up to this (all common rates) get a kernel for each position that occurs. */
-const MOST_EXACT_PHASES = 1024;
+const MAX_EXACT_PHASES = 1024;
 /** For other ratios: positions of the kernel kept in the table; linear interpolation runs between them. */
 const PHASES = 256;
 /** Kaiser window shape: about −90 dB side lobes (Kaiser 1974). */
@@ -32,7 +32,7 @@ export function createResampler(inputHz: Hertz, outputHz: Hertz): StreamResample
   const halfWidth = Math.ceil(ZERO_CROSSINGS / cutoff);
   const taps = 2 * halfWidth;
   const exactPhases = outputHz / greatestCommonDivisor(inputHz, outputHz);
-  const isExact = exactPhases <= MOST_EXACT_PHASES;
+  const isExact = exactPhases <= MAX_EXACT_PHASES;
   const phases = isExact ? exactPhases : PHASES;
   const filter = createRowFilter(kernelTable(cutoff, halfWidth, phases), taps);
 
@@ -41,14 +41,14 @@ export function createResampler(inputHz: Hertz, outputHz: Hertz): StreamResample
   let heldStart = -halfWidth;
   let inputCount = 0;
   let outputCount = 0;
-  const firsts = new Int32Array(MOST_FILTER_OUTPUTS);
-  const rows = new Int32Array(MOST_FILTER_OUTPUTS);
-  const mixes = new Float32Array(MOST_FILTER_OUTPUTS);
+  const firsts = new Int32Array(MAX_FILTER_OUTPUTS);
+  const rows = new Int32Array(MAX_FILTER_OUTPUTS);
+  const mixes = new Float32Array(MAX_FILTER_OUTPUTS);
 
   const run = (limit: number): Float32Array => {
     const produced = new Float32Array(Math.max(0, limit - outputCount));
-    for (let from = 0; from < produced.length; from += MOST_FILTER_OUTPUTS) {
-      const count = Math.min(MOST_FILTER_OUTPUTS, produced.length - from);
+    for (let from = 0; from < produced.length; from += MAX_FILTER_OUTPUTS) {
+      const count = Math.min(MAX_FILTER_OUTPUTS, produced.length - from);
       if (phases === 1) {
         // Every so many samples, as from 44.1 to 22.05 kHz: all are of one row.
         const first = (outputCount + from) * step - halfWidth + 1 - heldStart;

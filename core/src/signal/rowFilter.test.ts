@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { createRandom, createRowFilter, MOST_FILTER_OUTPUTS } from './index.ts';
+import { createRandom, createRowFilter, MAX_FILTER_OUTPUTS } from './index.ts';
 
 describe('createRowFilter', () => {
   it('is the sum of products of each stretch with its row', () => {
@@ -8,9 +8,9 @@ describe('createRowFilter', () => {
     const table = Float32Array.from({ length: taps * rowCount }, () => random() - 0.5);
     // Longer than what is taken over at once.
     const signal = Float32Array.from({ length: 200_000 }, () => random() - 0.5);
-    const firsts = Int32Array.from({ length: MOST_FILTER_OUTPUTS }, (_, n) => n * 48);
-    const rows = Int32Array.from({ length: MOST_FILTER_OUTPUTS }, (_, n) => n % rowCount);
-    const out = new Float32Array(MOST_FILTER_OUTPUTS);
+    const firsts = Int32Array.from({ length: MAX_FILTER_OUTPUTS }, (_, n) => n * 48);
+    const rows = Int32Array.from({ length: MAX_FILTER_OUTPUTS }, (_, n) => n % rowCount);
+    const out = new Float32Array(MAX_FILTER_OUTPUTS);
     createRowFilter(table, taps)(signal, firsts, rows, out);
     let farthest = 0;
     out.forEach((value, n) => {

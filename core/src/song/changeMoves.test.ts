@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { chordSymbol, parseChord } from '../theory/index.ts';
 import {
   applyEdit,
-  changesOf,
+  chordEntriesOf,
   createSong,
   insertTime,
   moveChords,
@@ -10,14 +10,14 @@ import {
   putSection,
   removeTime,
   songSchema,
-  type Change,
-  type ChangesChange,
+  type ChordEntry,
+  type ChordEntriesChange,
   type RecordingPart,
   type Song,
 } from './index.ts';
 
 const BAR = 3840;
-const change = (id: string, bar: number, symbol: string): Change => {
+const change = (id: string, bar: number, symbol: string): ChordEntry => {
   const parsed = parseChord(symbol);
   if ('error' in parsed) throw new Error(parsed.error);
   return { id, startTicks: bar * BAR, chord: parsed.chord };
@@ -28,8 +28,8 @@ const ids = () => {
   let next = 0;
   return () => `new${next++}`;
 };
-const after = ({ remove, put }: ChangesChange) =>
-  changesOf(applyEdit(song, { type: 'changes.put', remove, put }).song).map(
+const after = ({ remove, put }: ChordEntriesChange) =>
+  chordEntriesOf(applyEdit(song, { type: 'changes.put', remove, put }).song).map(
     ({ startTicks, chord }) => `${startTicks / BAR}:${chordSymbol(chord)}`,
   );
 
@@ -89,7 +89,9 @@ describe('bars of chords', () => {
     const long = [change('a', 0, 'G'), change('b', 1.5, 'C')];
     const { changes: made } = removeTime(long, [], BAR, BAR, ids());
     const next = applyEdit({ ...song, changes: long }, { type: 'changes.put', ...made }).song;
-    expect(changesOf(next).map(({ startTicks, chord }) => [startTicks / BAR, chordSymbol(chord)])).toEqual([
+    expect(
+      chordEntriesOf(next).map(({ startTicks, chord }) => [startTicks / BAR, chordSymbol(chord)]),
+    ).toEqual([
       [0, 'G'],
       [1, 'C'],
     ]);

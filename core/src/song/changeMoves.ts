@@ -1,17 +1,17 @@
-/** Chords moved in time, and bars put in or taken out of the changes. */
+/** Chords moved in time, and bars put in or taken out of the chords. */
 import type { Ticks } from '../signal/index.ts';
-import { changeAt, type ChangesChange } from './changes.ts';
-import type { Change, Section } from './schema.ts';
+import { changeAt, type ChordEntriesChange } from './changes.ts';
+import type { ChordEntry, Section } from './schema.ts';
 
 /**
  * Chords that start earlier or later by the same amount, none before the start of the song. One that lands where
  * another starts replaces it; one that is carried past others leaves them where they are.
  */
 export function moveChords(
-  changes: readonly Change[],
+  changes: readonly ChordEntry[],
   ids: ReadonlySet<string>,
   byTicks: number,
-): ChangesChange {
+): ChordEntriesChange {
   const moving = changes.filter(({ id }) => ids.has(id));
   const first = moving.at(0)?.startTicks ?? 0;
   const by = Math.max(byTicks, -first);
@@ -24,13 +24,13 @@ export function moveChords(
 
 /** What changes when time is put in (`lengthTicks` above 0) or taken out at a place; parts are not moved (songTime.ts does). */
 export interface TimeShift {
-  changes: ChangesChange;
+  changes: ChordEntriesChange;
   sections: Section[];
 }
 
 /** Room at `atTicks`: what starts there or later moves; the chord before holds on through it. */
 export function insertTime(
-  changes: readonly Change[],
+  changes: readonly ChordEntry[],
   sections: readonly Section[],
   atTicks: number,
   lengthTicks: number,
@@ -45,7 +45,7 @@ export function insertTime(
 
 /** Takes time out: what comes after moves up. The chord and the section in force at its end stay in force. */
 export function removeTime(
-  changes: readonly Change[],
+  changes: readonly ChordEntry[],
   sections: readonly Section[],
   atTicks: number,
   lengthTicks: number,

@@ -4,7 +4,7 @@ import {
   applyEdit,
   changeAt,
   changesFromReading,
-  changesOf,
+  chordEntriesOf,
   chordSpans,
   createSong,
   createTimeMap,
@@ -14,20 +14,20 @@ import {
   putChord,
   songSchema,
   splitChord,
-  type Change,
-  type ChangesChange,
+  type ChordEntry,
+  type ChordEntriesChange,
   type ReadChordAt,
   type RecordingPassage,
   type Song,
 } from './index.ts';
 
-const read = (text: string): Change['chord'] => {
+const read = (text: string): ChordEntry['chord'] => {
   const parsed = parseChord(text);
   if ('error' in parsed) throw new Error(parsed.error);
   return parsed.chord;
 };
 const BAR = 3840;
-const change = (id: string, startTicks: number, symbol: string): Change => ({
+const change = (id: string, startTicks: number, symbol: string): ChordEntry => ({
   id,
   startTicks,
   chord: read(symbol),
@@ -47,15 +47,15 @@ const song: Song = {
   ],
 };
 const time = createTimeMap(song);
-const after = ({ remove, put }: ChangesChange, from = song) =>
-  changesOf(applyEdit(from, { type: 'changes.put', remove, put }).song).map(
+const after = ({ remove, put }: ChordEntriesChange, from = song) =>
+  chordEntriesOf(applyEdit(from, { type: 'changes.put', remove, put }).song).map(
     ({ startTicks, chord }) => `${startTicks / BAR}:${chordSymbol(chord)}`,
   );
 
-describe('the changes of a song', () => {
+describe('the chords of a song', () => {
   it('are part of the song as it is stored, and absent in older ones', () => {
     expect(songSchema.parse(song)).toEqual(song);
-    expect(changesOf(createSong('t', 'Other'))).toEqual([]);
+    expect(chordEntriesOf(createSong('t', 'Other'))).toEqual([]);
   });
 
   it('hold until the next', () => {
@@ -69,7 +69,7 @@ describe('the changes of a song', () => {
   it('are changed by an edit that can be taken back', () => {
     const edit = { type: 'changes.put' as const, ...putChord(song.changes!, BAR, read('E7'), ids()) };
     const { song: changed, inverse } = applyEdit(song, edit);
-    expect(changesOf(changed).map(({ chord }) => chordSymbol(chord))).toEqual(['G', 'E7', 'C', 'D/F#']);
+    expect(chordEntriesOf(changed).map(({ chord }) => chordSymbol(chord))).toEqual(['G', 'E7', 'C', 'D/F#']);
     expect(applyEdit(changed, inverse).song).toEqual(song);
     // Two chords on one place would have no order.
     expect(() => applyEdit(song, { ...edit, put: [change('x', BAR, 'A')] })).toThrow(EditError);
@@ -105,7 +105,7 @@ describe('the changes of a song', () => {
 
   it('move with the song to another key', () => {
     const { edit } = planTranspose(song, { fifths: -2, mode: 'major' }, 3);
-    expect(changesOf(applyEdit(song, edit).song).map(({ chord }) => chordSymbol(chord))).toEqual([
+    expect(chordEntriesOf(applyEdit(song, edit).song).map(({ chord }) => chordSymbol(chord))).toEqual([
       'Bb',
       'Gm7',
       'Eb',

@@ -1,34 +1,34 @@
-/** The changes: the chord progression of a song. A chord lasts until the next one; null says that there is none. */
+/** The chords: the chord progression of a song. A chord lasts until the next one; null says that there is none. */
 import { sameSound, transposeChord, type Key } from '../theory/index.ts';
 import { createPassageTime } from './lineNotes.ts';
-import type { Change, OwnChord, RecordingPassage, Song } from './schema.ts';
+import type { ChordEntry, OwnChord, RecordingPassage, Song } from './schema.ts';
 import type { TimeMap } from './timeMap.ts';
 
 type Ticks = number;
 
-export interface ChangesChange {
+export interface ChordEntriesChange {
   remove: string[];
-  put: Change[];
+  put: ChordEntry[];
 }
 
 /** A chord with its end: the next chord's start, or the end of the song. */
 export interface ChordSpanOfSong {
-  change: Change;
+  change: ChordEntry;
   startTicks: Ticks;
   endTicks: Ticks;
 }
 
 export const DOUBTFUL_CHORD_BELOW = 0.8;
 
-export const changesOf = (song: Pick<Song, 'changes'>): readonly Change[] => song.changes ?? NONE;
-const NONE: readonly Change[] = [];
+export const chordEntriesOf = (song: Pick<Song, 'changes'>): readonly ChordEntry[] => song.changes ?? NONE;
+const NONE: readonly ChordEntry[] = [];
 
-export function isDoubtfulChord({ confidence }: Change): boolean {
+export function isDoubtfulChord({ confidence }: ChordEntry): boolean {
   return confidence !== undefined && confidence < DOUBTFUL_CHORD_BELOW;
 }
 
 /** The change in force at a tick. */
-export function changeAt(changes: readonly Change[], ticks: Ticks): Change | undefined {
+export function changeAt(changes: readonly ChordEntry[], ticks: Ticks): ChordEntry | undefined {
   let low = 0;
   let high = changes.length;
   while (low < high) {
@@ -36,13 +36,13 @@ export function changeAt(changes: readonly Change[], ticks: Ticks): Change | und
     if (changes[middle].startTicks <= ticks) low = middle + 1;
     else high = middle;
   }
-  return changes[low - 1] as Change | undefined;
+  return changes[low - 1] as ChordEntry | undefined;
 }
 
 /** Chords with their ends; what starts after `endTicks` still gets a bar's beat of length. */
-export function chordSpans(changes: readonly Change[], endTicks: Ticks): ChordSpanOfSong[] {
+export function chordSpans(changes: readonly ChordEntry[], endTicks: Ticks): ChordSpanOfSong[] {
   return changes.map((change, i) => {
-    const next = changes[i + 1] as Change | undefined;
+    const next = changes[i + 1] as ChordEntry | undefined;
     const end = next?.startTicks ?? Math.max(endTicks, change.startTicks + 1);
     return { change, startTicks: change.startTicks, endTicks: end };
   });
@@ -60,7 +60,7 @@ export function songEndTicks(song: Song, time: TimeMap): Ticks {
       end = Math.max(end, last);
     }
   }
-  const last = changesOf(song).at(-1);
+  const last = chordEntriesOf(song).at(-1);
   if (last) end = Math.max(end, time.barStartTicks(time.barAt(last.startTicks).bar + 1));
   return end;
 }
@@ -68,9 +68,9 @@ export function songEndTicks(song: Song, time: TimeMap): Ticks {
 export interface ReadChordAt {
   startSeconds: number;
   endSeconds: number;
-  chord: Change['chord'];
+  chord: ChordEntry['chord'];
   confidence: number;
-  alternatives: { chord: Change['chord']; score: number }[];
+  alternatives: { chord: ChordEntry['chord']; score: number }[];
   sounding?: number[];
 }
 
@@ -86,11 +86,11 @@ export function changesFromReading(
   time: TimeMap,
   pull: ChordPull,
   createId: () => string,
-): { changes: Change[]; moved: number; furthestSeconds: number } {
+): { changes: ChordEntry[]; moved: number; furthestSeconds: number } {
   const { originSeconds } = createPassageTime(passage, time);
   const from = passage.offsetSeconds;
   const to = passage.offsetSeconds + passage.durationSeconds;
-  const placed = new Map<Ticks, Change>();
+  const placed = new Map<Ticks, ChordEntry>();
   let moved = 0;
   let furthestSeconds = 0;
   for (const read of chords) {
@@ -116,14 +116,14 @@ export function changesFromReading(
   return { changes, moved, furthestSeconds };
 }
 
-/** What is kept of chords that were read as the recording's own changes. */
+/** What is kept of chords that were read as the recording's own chords. */
 export function ownChordsOf(
   chords: readonly Pick<ReadChordAt, 'startSeconds' | 'chord' | 'confidence'>[],
 ): OwnChord[] {
   return chords.map(({ startSeconds, chord, confidence }) => ({ startSeconds, chord, confidence }));
 }
 
-/** A recording's own changes as chords that were read. */
+/** A recording's own chords as chords that were read. */
 export function readChordsOf({
   chords = [],
   offsetSeconds,
@@ -153,14 +153,14 @@ function pulled(ticks: Ticks, time: TimeMap, pull: ChordPull): Ticks {
 
 /** A chord from `startTicks` on; one that stands there already is replaced. A typed chord is sure. */
 export function putChord(
-  changes: readonly Change[],
+  changes: readonly ChordEntry[],
   startTicks: Ticks,
-  chord: Change['chord'],
+  chord: ChordEntry['chord'],
   createId: () => string,
-): ChangesChange {
+): ChordEntriesChange {
   const there = changes.find((change) => change.startTicks === startTicks);
   if (!there) return { remove: [], put: [{ id: createId(), startTicks, chord }] };
-  const sure: Change = { ...there, chord };
+  const sure: ChordEntry = { ...there, chord };
   delete sure.confidence;
   return { remove: [], put: [sure] };
 }
@@ -171,7 +171,7 @@ export function splitChord(
   id: string,
   time: TimeMap,
   createId: () => string,
-): ChangesChange | undefined {
+): ChordEntriesChange | undefined {
   const span = spans.find(({ change }) => change.id === id);
   if (!span) return undefined;
   const middle = pulled(Math.round((span.startTicks + span.endTicks) / 2), time, 'beat');
@@ -183,15 +183,15 @@ export function splitChord(
 
 /** Chords copied relative to the first, put down from another place on; what stands there is replaced. */
 export function pasteChords(
-  changes: readonly Change[],
-  copied: readonly { offsetTicks: Ticks; chord: Change['chord'] }[],
+  changes: readonly ChordEntry[],
+  copied: readonly { offsetTicks: Ticks; chord: ChordEntry['chord'] }[],
   lengthTicks: Ticks,
   atTicks: Ticks,
   createId: () => string,
-): ChangesChange {
+): ChordEntriesChange {
   const end = atTicks + lengthTicks;
   const remove = changes.filter(({ startTicks }) => startTicks >= atTicks && startTicks < end);
-  const put: Change[] = copied.map(({ offsetTicks, chord }) => ({
+  const put: ChordEntry[] = copied.map(({ offsetTicks, chord }) => ({
     id: createId(),
     startTicks: atTicks + offsetTicks,
     chord,
@@ -204,7 +204,11 @@ export function pasteChords(
 }
 
 /** All changes in another key. */
-export function transposeChanges(changes: readonly Change[], semitones: number, key: Key | null): Change[] {
+export function transposeChanges(
+  changes: readonly ChordEntry[],
+  semitones: number,
+  key: Key | null,
+): ChordEntry[] {
   return changes.map((change) => ({
     ...change,
     chord: transposeChord(change.chord, semitones, key),

@@ -1,6 +1,6 @@
 /** The song's chords as text: a plain sheet, and the open form with chords in brackets. */
 import { chordSymbol, keyName, tonicName, type ChordOrNone } from '../theory/index.ts';
-import { changeAt, changesOf, songEndTicks } from './changes.ts';
+import { changeAt, chordEntriesOf, songEndTicks } from './changes.ts';
 import { TICKS_PER_QUARTER, type Song } from './schema.ts';
 import { sectionsOf } from './sections.ts';
 import { beatNoteName, beatsPerMinute, beatTicksOf, type TimeMap } from './timeMap.ts';
@@ -16,7 +16,7 @@ interface SheetRow {
 
 /** Rows of at most `barsPerRow` bars; a section begins a row of its own. */
 function sheetRows(song: Song, time: TimeMap, barsPerRow: number): SheetRow[] {
-  const changes = changesOf(song);
+  const changes = chordEntriesOf(song);
   const end = songEndTicks(song, time);
   const named = new Map(
     sectionsOf(song).map(({ startTicks, name }) => [time.barAt(startTicks).bar, name] as const),

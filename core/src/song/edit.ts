@@ -122,7 +122,7 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
     }
     case 'part.follow': {
       const part = song.parts[partIndex(song, edit.partId)];
-      if (part.kind === 'drums') throw new EditError('Drums do not follow the changes.');
+      if (part.kind === 'drums') throw new EditError('Drums do not follow the chords.');
       const { follows: before, ...rest } = part;
       return {
         song: withPart(song, (edit.follows ? { ...rest, follows: edit.follows } : rest) as Part),
@@ -179,7 +179,7 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
     }
     case 'passage.chords': {
       const { part, passage } = find(song, edit);
-      if (passage.type !== 'recording') throw new EditError('Only a recording has changes of its own.');
+      if (passage.type !== 'recording') throw new EditError('Only a recording has chords of its own.');
       const { chords: before, ...rest } = passage;
       return {
         song: withPassage(song, part, edit.chords ? { ...rest, chords: edit.chords } : rest),

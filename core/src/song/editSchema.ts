@@ -10,8 +10,8 @@ import {
   lineSchema,
   MATERIALS,
   metreMapSchema,
-  MOST_CHORDS,
-  MOST_NOTES,
+  MAX_CHORDS,
+  MAX_NOTES,
   noteSchema,
   partSchema,
   partShape,
@@ -27,7 +27,7 @@ import {
 } from './schema.ts';
 
 /** Edits that belong together: what one gesture does to a large song. */
-const MOST_IN_BATCH = 20_000;
+const MAX_IN_BATCH = 20_000;
 
 const id = idSchema;
 const place = { partId: id, passageId: id };
@@ -63,7 +63,7 @@ const passagePatchSchema = z
   .partial();
 
 /** All notes of a passage, or those that are named. */
-const whichSchema = z.union([z.literal('all'), z.array(id).max(MOST_NOTES)]);
+const whichSchema = z.union([z.literal('all'), z.array(id).max(MAX_NOTES)]);
 
 /** How far notes of a note part move, and what all of them get. */
 const noteAdjustment = {
@@ -123,21 +123,21 @@ const simpleEdits = [
   z.object({
     type: z.literal('line.notes'),
     ...place,
-    remove: z.array(id).max(MOST_NOTES),
-    put: z.array(lineNoteSchema).max(MOST_NOTES),
+    remove: z.array(id).max(MAX_NOTES),
+    put: z.array(lineNoteSchema).max(MAX_NOTES),
   }),
   z.object({ type: z.literal('line.adjust'), ...place, which: whichSchema, ...lineAdjustment }),
   z.object({
     type: z.literal('passage.notes'),
     ...place,
-    remove: z.array(id).max(MOST_NOTES),
-    put: z.array(noteSchema).max(MOST_NOTES),
+    remove: z.array(id).max(MAX_NOTES),
+    put: z.array(noteSchema).max(MAX_NOTES),
   }),
   z.object({ type: z.literal('passage.adjust'), ...place, which: whichSchema, ...noteAdjustment }),
   z.object({
     type: z.literal('changes.put'),
-    remove: z.array(id).max(MOST_CHORDS),
-    put: z.array(changeSchema).max(MOST_CHORDS),
+    remove: z.array(id).max(MAX_CHORDS),
+    put: z.array(changeSchema).max(MAX_CHORDS),
   }),
   /** Room put into the whole song, and time taken out of it; see songTime.ts. */
   z.object({ type: z.literal('time.insert'), ...stretchOfTime }),
@@ -153,7 +153,7 @@ const simpleEditSchema = z.discriminatedUnion('type', simpleEdits);
 
 export const editSchema = z.discriminatedUnion('type', [
   ...simpleEdits,
-  z.object({ type: z.literal('batch'), edits: z.array(simpleEditSchema).max(MOST_IN_BATCH) }),
+  z.object({ type: z.literal('batch'), edits: z.array(simpleEditSchema).max(MAX_IN_BATCH) }),
 ]);
 
 export type SimpleEdit = z.infer<typeof simpleEditSchema>;

@@ -31,14 +31,14 @@ export function gridTicks(value: GridValue): Ticks {
 }
 
 /** Steps closer together on the screen than this cannot be aimed at. */
-const LEAST_PIXELS = 14;
+const MIN_PIXELS = 14;
 
 /** The step in force at a zoom: fixed, or the finest straight value whose lines stay apart. 0 = no grid. */
 export function effectiveGridTicks(grid: Grid, pixelsPerTick: number): Ticks {
   if (grid === 'off') return 0;
   if (grid !== 'adaptive') return gridTicks(grid);
   const straight = GRID_VALUES.filter((value) => /\d$/.test(value)).map(gridTicks);
-  return [...straight].reverse().find((ticks) => ticks * pixelsPerTick >= LEAST_PIXELS) ?? straight[0];
+  return [...straight].reverse().find((ticks) => ticks * pixelsPerTick >= MIN_PIXELS) ?? straight[0];
 }
 
 /** Nearest grid line, counted from the start of the bar so that odd metres keep their lines. */

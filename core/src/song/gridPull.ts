@@ -29,7 +29,7 @@ export interface PullReport {
 }
 
 /** A move below this is none. */
-const LEAST_SECONDS = 0.0005;
+const MIN_SECONDS = 0.0005;
 
 /** Song seconds → where they are pulled, and the report. Order is kept: none is pulled past its neighbour's place. */
 export function pullToGrid(
@@ -67,7 +67,7 @@ function nearestLine(ticks: Ticks, step: Ticks, swing: number, time: TimeMap): T
 
 function report(pulled: readonly Pulled[], time: TimeMap): PullReport {
   const moves = pulled.filter(
-    ({ fromSeconds, toSeconds }) => Math.abs(toSeconds - fromSeconds) > LEAST_SECONDS,
+    ({ fromSeconds, toSeconds }) => Math.abs(toSeconds - fromSeconds) > MIN_SECONDS,
   );
   const distance = ({ fromSeconds, toSeconds }: Pulled) => Math.abs(toSeconds - fromSeconds) * 1000;
   const furthest = moves.reduce<Pulled | undefined>(

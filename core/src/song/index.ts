@@ -23,7 +23,7 @@ export {
   type ChannelBend,
 } from './bends.ts';
 export { compactEdit } from './compactEdit.ts';
-export { countNotesOf, MOST_NOTES_IN_SONG } from './limits.ts';
+export { countNotesOf, MAX_NOTES_IN_SONG } from './limits.ts';
 export {
   EDIT_VERSION,
   SongFormatError,
@@ -74,7 +74,7 @@ export {
 export {
   changeAt,
   changesFromReading,
-  changesOf,
+  chordEntriesOf,
   ownChordsOf,
   readChordsOf,
   chordSpans,
@@ -85,7 +85,7 @@ export {
   songEndTicks,
   splitChord,
   transposeChanges,
-  type ChangesChange,
+  type ChordEntriesChange,
   type ChordPull,
   type ChordSpanOfSong,
   type ReadChordAt,

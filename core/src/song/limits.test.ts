@@ -3,10 +3,10 @@ import { notePart, songWith } from '../test/songs.ts';
 import {
   applyEdit,
   EditError,
-  MOST_NOTES,
-  MOST_NOTES_IN_SONG,
-  MOST_PARTS,
-  MOST_PASSAGES,
+  MAX_NOTES,
+  MAX_NOTES_IN_SONG,
+  MAX_PARTS,
+  MAX_PASSAGES,
   songSchema,
   type Edit,
   type Note,
@@ -50,14 +50,14 @@ describe('what a song cannot hold', () => {
         index: i,
       })),
     });
-    songSchema.parse(applyEdit(songWith(), add(MOST_PARTS)).song);
-    expect(refusal(songWith(), add(MOST_PARTS + 1))).toBe(
+    songSchema.parse(applyEdit(songWith(), add(MAX_PARTS)).song);
+    expect(refusal(songWith(), add(MAX_PARTS + 1))).toBe(
       'The parts of a song are at most 500; this would make 501, so nothing was changed. Use a second song for the rest.',
     );
   });
 
   it('a passage too many is refused', () => {
-    const passages = Array.from({ length: MOST_PASSAGES - 1 }, (_, i) => passage(`q${i}`));
+    const passages = Array.from({ length: MAX_PASSAGES - 1 }, (_, i) => passage(`q${i}`));
     const song = songWith(part('keys', passages));
     const add = (id: string): Edit => ({ type: 'passage.add', partId: 'keys', passage: passage(id) });
     const full = applyEdit(song, add('last')).song;
@@ -66,7 +66,7 @@ describe('what a song cannot hold', () => {
   });
 
   it('a note too many is refused', () => {
-    const song = songWith(part('keys', [passage('p', notesFrom(0, MOST_NOTES - 1))]));
+    const song = songWith(part('keys', [passage('p', notesFrom(0, MAX_NOTES - 1))]));
     const add = (from: number): Edit => ({
       type: 'passage.notes',
       partId: 'keys',
@@ -74,14 +74,14 @@ describe('what a song cannot hold', () => {
       remove: [],
       put: notesFrom(from, 1),
     });
-    const full = applyEdit(song, add(MOST_NOTES - 1)).song;
-    expect(refusal(full, add(MOST_NOTES))).toMatch(/at most 200,000/);
+    const full = applyEdit(song, add(MAX_NOTES - 1)).song;
+    expect(refusal(full, add(MAX_NOTES))).toMatch(/at most 200,000/);
   });
 
   it('more notes than can be opened are refused, and can still be taken out', () => {
-    const crowd = (id: string) => part(id, [passage('p', notesFrom(0, MOST_NOTES))]);
+    const crowd = (id: string) => part(id, [passage('p', notesFrom(0, MAX_NOTES))]);
     const two = songWith(crowd('a'), crowd('b'));
-    expect(MOST_NOTES_IN_SONG).toBeLessThan(3 * MOST_NOTES);
+    expect(MAX_NOTES_IN_SONG).toBeLessThan(3 * MAX_NOTES);
     expect(refusal(two, { type: 'part.add', part: crowd('c'), index: 0 })).toMatch(/at most 500,000/);
     const three = songWith(crowd('a'), crowd('b'), crowd('c'));
     expect(refusal(three, { type: 'part.remove', partId: 'c' })).toBeUndefined();
@@ -94,7 +94,7 @@ describe('what a song cannot hold', () => {
   });
 
   it('bars go into as many passages as there can be, in one small edit', () => {
-    const passages = Array.from({ length: MOST_PASSAGES }, (_, i) => ({
+    const passages = Array.from({ length: MAX_PASSAGES }, (_, i) => ({
       ...passage(`q${i}`),
       startTicks: i * 960,
     }));

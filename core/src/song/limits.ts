@@ -1,17 +1,17 @@
 /** What a song can hold at the most, checked where an edit adds something. Each check costs what the edit touches. */
 import { EditError } from './editSchema.ts';
 import {
-  MOST_NOTES,
-  MOST_PARTS,
-  MOST_PASSAGES,
-  MOST_CHORDS,
+  MAX_NOTES,
+  MAX_PARTS,
+  MAX_PASSAGES,
+  MAX_CHORDS,
   type Part,
   type Passage,
   type Song,
 } from './schema.ts';
 
 /** Of all parts together: more than this would take a browser minutes to open. */
-export const MOST_NOTES_IN_SONG = 500_000;
+export const MAX_NOTES_IN_SONG = 500_000;
 
 const number = (count: number) => count.toLocaleString('en');
 
@@ -22,11 +22,11 @@ function refuseAbove(count: number, most: number, what: string): void {
     );
 }
 
-export const checkParts = (count: number) => refuseAbove(count, MOST_PARTS, 'The parts of a song are');
+export const checkParts = (count: number) => refuseAbove(count, MAX_PARTS, 'The parts of a song are');
 export const checkPassages = (count: number) =>
-  refuseAbove(count, MOST_PASSAGES, 'The passages of a part are');
-export const checkChords = (count: number) => refuseAbove(count, MOST_CHORDS, 'The chords of a song are');
-export const checkNotes = (count: number) => refuseAbove(count, MOST_NOTES, 'The notes of a passage are');
+  refuseAbove(count, MAX_PASSAGES, 'The passages of a part are');
+export const checkChords = (count: number) => refuseAbove(count, MAX_CHORDS, 'The chords of a song are');
+export const checkNotes = (count: number) => refuseAbove(count, MAX_NOTES, 'The notes of a passage are');
 
 /** Notes of note parts and of lines. */
 export function countNotesOf({ parts }: Pick<Song, 'parts'>): number {
@@ -45,8 +45,8 @@ export function notesOfPart({ passages }: Part): number {
 /** Only where notes came. */
 export function checkNotesOfSong(before: Song, after: Song): void {
   const count = countNotesOf(after);
-  if (count > MOST_NOTES_IN_SONG && count > countNotesOf(before))
-    refuseAbove(count, MOST_NOTES_IN_SONG, 'The notes of a song are');
+  if (count > MAX_NOTES_IN_SONG && count > countNotesOf(before))
+    refuseAbove(count, MAX_NOTES_IN_SONG, 'The notes of a song are');
 }
 
 /** Passages are known by their ids. */

@@ -1,13 +1,13 @@
 /** What edits do to lists of notes: some removed and put, or all of them moved by the same amount. Each with its inverse. */
 import { EditError, type EditOf } from './editSchema.ts';
 import { railMidi, wantedSpan } from './lineNotes.ts';
-import { MOST_TICKS, type Change, type Line, type LineNote, type Note } from './schema.ts';
+import { MAX_TICKS, type ChordEntry, type Line, type LineNote, type Note } from './schema.ts';
 
 export type NoteAdjustment = Pick<EditOf<'passage.adjust'>, 'which' | 'add' | 'set'>;
 export type LineAdjustment = Pick<EditOf<'line.adjust'>, 'which' | 'add' | 'set'>;
 
 /** In order of their start; what starts together has an order too, so that the inverse of an edit restores it. */
-export const byStart = (a: Change, b: Change) => a.startTicks - b.startTicks;
+export const byStart = (a: ChordEntry, b: ChordEntry) => a.startTicks - b.startTicks;
 export const byStartSeconds = (a: LineNote, b: LineNote) =>
   a.startSeconds - b.startSeconds || a.midi - b.midi || compareIds(a, b);
 export const byStartTicks = (a: Note, b: Note) =>
@@ -62,7 +62,7 @@ export function adjustNote(note: Note, { add, set }: Pick<NoteAdjustment, 'add' 
     midi: set.midi ?? note.midi + (add.midi ?? 0),
     velocity: set.velocity ?? note.velocity + (add.velocity ?? 0),
   };
-  if (moved.startTicks < 0 || moved.startTicks > MOST_TICKS)
+  if (moved.startTicks < 0 || moved.startTicks > MAX_TICKS)
     throw new EditError('A note would begin outside of the song, so nothing was moved.');
   if (moved.midi < 0 || moved.midi > 127)
     throw new EditError('A note would leave the range of MIDI (C−1 to G9), so nothing was moved.');

@@ -9,25 +9,25 @@ export const TICKS_PER_QUARTER = 960;
 export const SONG_SCHEMA_VERSION = 2;
 
 /** What a song can hold at the most; an edit that would go beyond is refused (see limits.ts). */
-export const MOST_TICKS = 1e9;
-export const MOST_PARTS = 500;
+export const MAX_TICKS = 1e9;
+export const MAX_PARTS = 500;
 /** In one part. */
-export const MOST_PASSAGES = 2000;
+export const MAX_PASSAGES = 2000;
 /** In one passage. */
-export const MOST_NOTES = 200_000;
+export const MAX_NOTES = 200_000;
 /** In one note. */
 export const MAX_BENDS_OF_NOTE = 10_000;
 /** Tempi, and metres. */
-export const MOST_MAP_ENTRIES = 10_000;
-export const MOST_CHORDS = 20_000;
+export const MAX_MAP_ENTRIES = 10_000;
+export const MAX_CHORDS = 20_000;
 export const LONGEST_NAME = 120;
 export const LONGEST_TITLE = 200;
-export const MOST_BEATS = 32;
-export const MOST_BEND_SEMITONES = 24;
+export const MAX_BEATS = 32;
+export const MAX_BEND_SEMITONES = 24;
 
 export const idSchema = z.string().min(1).max(64);
 const id = idSchema;
-export const ticksSchema = z.number().int().min(0).max(MOST_TICKS);
+export const ticksSchema = z.number().int().min(0).max(MAX_TICKS);
 const ticks = ticksSchema;
 export const secondsSchema = z.number().min(0).max(1e6);
 const seconds = secondsSchema;
@@ -37,7 +37,7 @@ export const velocitySchema = z.number().int().min(1).max(127);
 export const tempoEntrySchema = z.object({ startTicks: ticks, bpm: z.number().min(10).max(400) });
 export const metreEntrySchema = z.object({
   startTicks: ticks,
-  beats: z.number().int().min(1).max(MOST_BEATS),
+  beats: z.number().int().min(1).max(MAX_BEATS),
   unit: z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8), z.literal(16), z.literal(32)]),
 });
 /** Sharps (positive) or flats of the signature, and the mode; the tonic follows (core/theory). */
@@ -51,7 +51,7 @@ function mapOf<T extends { startTicks: number }>(entry: z.ZodType<T>) {
   return z
     .array(entry)
     .min(1)
-    .max(MOST_MAP_ENTRIES)
+    .max(MAX_MAP_ENTRIES)
     .refine((entries) => entries.at(0)?.startTicks === 0, 'The first entry must start at tick 0.')
     .refine(
       (entries) => entries.every((each, i) => i === 0 || each.startTicks > entries[i - 1].startTicks),
@@ -99,13 +99,13 @@ export const lineSchema = z.object({
   tuningCents: z.number().min(-50).max(50),
   /** Deliberate shift of the formants when the recording is corrected; absent: they stay. */
   formantSemitones: z.number().min(-12).max(12).optional(),
-  notes: z.array(lineNoteSchema).max(MOST_NOTES),
+  notes: z.array(lineNoteSchema).max(MAX_NOTES),
 });
 
 /** Pitch bend of a note: semitones from a time after its start on. */
 export const noteBendSchema = z.object({
   afterTicks: ticks,
-  semitones: z.number().min(-MOST_BEND_SEMITONES).max(MOST_BEND_SEMITONES),
+  semitones: z.number().min(-MAX_BEND_SEMITONES).max(MAX_BEND_SEMITONES),
 });
 
 /** One note of a note part; its start counts from the start of the passage. */
@@ -167,8 +167,8 @@ export const recordingPassageSchema = z.object({
   line: lineSchema.nullable(),
   /** Heard only while there is no line: a line says more. */
   stretch: stretchSchema.optional(),
-  /** The recording's own changes, besides those of the song. */
-  chords: z.array(ownChordSchema).max(MOST_CHORDS).optional(),
+  /** The recording's own chords, besides those of the song. */
+  chords: z.array(ownChordSchema).max(MAX_CHORDS).optional(),
 });
 
 export const notePassageSchema = z.object({
@@ -176,12 +176,12 @@ export const notePassageSchema = z.object({
   id,
   startTicks: ticks,
   lengthTicks: ticks,
-  notes: z.array(noteSchema).max(MOST_NOTES),
+  notes: z.array(noteSchema).max(MAX_NOTES),
 });
 
 export const passageSchema = z.discriminatedUnion('type', [recordingPassageSchema, notePassageSchema]);
 
-/** One entry of the changes; it holds until the next. */
+/** One entry of the chords; it holds until the next. */
 export const changeSchema = z.object({
   id,
   startTicks: ticks,
@@ -204,17 +204,17 @@ export const chordKeySchema = z.object({
   /** So many of its lowest notes lie an octave higher. */
   inversion: z.number().int().min(0).max(3),
 });
-const MOST_SECTIONS = 500;
+const MAX_SECTIONS = 500;
 /** A section lasts until the next one. */
 export const sectionSchema = z.object({ id, startTicks: ticks, name: z.string().trim().min(1).max(60) });
 
-/** How a part follows the changes; see core/arranging. */
+/** How a part follows the chords; see core/arranging. */
 export const followsSchema = z.object({
   aim: z.enum(['chord', 'scale']),
   way: z.enum(['root', 'nearest']),
   bassOnBass: z.boolean(),
   /** The changes its notes were written over; where there are none they are not known. */
-  writtenOver: z.array(changeSchema).max(MOST_CHORDS),
+  writtenOver: z.array(changeSchema).max(MAX_CHORDS),
 });
 
 export const partShape = {
@@ -237,7 +237,7 @@ export const partSchema = z.discriminatedUnion('kind', [
     kind: z.literal('recording'),
     material: z.enum(MATERIALS),
     follows: followsSchema.optional(),
-    passages: z.array(recordingPassageSchema).max(MOST_PASSAGES),
+    passages: z.array(recordingPassageSchema).max(MAX_PASSAGES),
   }),
   z.object({
     ...partShape,
@@ -247,13 +247,13 @@ export const partSchema = z.discriminatedUnion('kind', [
     follows: followsSchema.optional(),
     /** The recording part whose line it was made from, for listening to both. */
     madeFromPartId: id.optional(),
-    passages: z.array(notePassageSchema).max(MOST_PASSAGES),
+    passages: z.array(notePassageSchema).max(MAX_PASSAGES),
   }),
   z.object({
     ...partShape,
     kind: z.literal('drums'),
     madeFromPartId: id.optional(),
-    passages: z.array(notePassageSchema).max(MOST_PASSAGES),
+    passages: z.array(notePassageSchema).max(MAX_PASSAGES),
   }),
 ]);
 
@@ -265,21 +265,21 @@ export const songSchema = z.object({
   key: keySchema.nullable(),
   tempoMap: tempoMapSchema,
   metreMap: metreMapSchema,
-  parts: z.array(partSchema).max(MOST_PARTS),
+  parts: z.array(partSchema).max(MAX_PARTS),
   /** In order of their start. */
-  changes: z.array(changeSchema).max(MOST_CHORDS).optional(),
-  /** Parts that follow the changes sound as they were written. */
+  changes: z.array(changeSchema).max(MAX_CHORDS).optional(),
+  /** Parts that follow the chords sound as they were written. */
   followOff: z.boolean().optional(),
   /** Chord keys from left to right; null: nothing on it. */
   chordKeys: z.array(chordKeySchema.nullable()).max(CHORD_KEY_COUNT).optional(),
   /** In order of their start. */
-  sections: z.array(sectionSchema).max(MOST_SECTIONS).optional(),
+  sections: z.array(sectionSchema).max(MAX_SECTIONS).optional(),
 });
 
 export type OwnChord = z.infer<typeof ownChordSchema>;
 export type ChordKey = z.infer<typeof chordKeySchema>;
 export type Section = z.infer<typeof sectionSchema>;
-export type Change = z.infer<typeof changeSchema>;
+export type ChordEntry = z.infer<typeof changeSchema>;
 export type Follows = z.infer<typeof followsSchema>;
 export type TempoEntry = z.infer<typeof tempoEntrySchema>;
 export type MetreEntry = z.infer<typeof metreEntrySchema>;

@@ -2,14 +2,14 @@ import { describe, expect, it } from 'vitest';
 import { chordSymbol, parseChord } from '../theory/index.ts';
 import {
   applyEdit,
-  changesOf,
+  chordEntriesOf,
   createSong,
   notesWithin,
   planInsertion,
   planRemoval,
   recordingsAcross,
   songSchema,
-  type Change,
+  type ChordEntry,
   type Edit,
   type NotePart,
   type RecordingPart,
@@ -19,7 +19,7 @@ import {
 const BAR = 3840;
 type Keys = Extract<NotePart, { kind: 'notes' }>;
 const look = { mark: 'P', colour: 0, levelDb: 0, pan: 0, mute: false, solo: false };
-const change = (id: string, bar: number, symbol: string): Change => {
+const change = (id: string, bar: number, symbol: string): ChordEntry => {
   const parsed = parseChord(symbol);
   if ('error' in parsed) throw new Error(parsed.error);
   return { id, startTicks: bar * BAR, chord: parsed.chord };
@@ -90,7 +90,7 @@ function done(edit: Edit | undefined, before = song): Song {
   expect(applyEdit(applied.song, applied.inverse).song).toEqual(before);
   return applied.song;
 }
-const chordsOf = (each: readonly Change[]) =>
+const chordsOf = (each: readonly ChordEntry[]) =>
   each.map(({ startTicks, chord }) => `${startTicks / BAR}:${chordSymbol(chord)}`);
 const keysOf = ({ parts }: Song) => parts[0] as Keys;
 /** Of the notes of the keys, in bars of the song. */
@@ -104,7 +104,7 @@ describe('bars put into a song', () => {
   const after = done(planInsertion(song, 3, 2));
 
   it('move all that comes after them', () => {
-    expect(chordsOf(changesOf(after))).toEqual(['0:G', '1:C', '4:D7', '5:G']);
+    expect(chordsOf(chordEntriesOf(after))).toEqual(['0:G', '1:C', '4:D7', '5:G']);
     expect(after.sections![0].startTicks).toBe(4 * BAR);
     expect(notesOf(after)).toEqual([
       ['early', 1.75],
@@ -133,12 +133,12 @@ describe('bars put into a song', () => {
   });
 
   it('move what a part was written over with its notes', () => {
-    expect(chordsOf(keysOf(after).follows!.writtenOver)).toEqual(chordsOf(changesOf(after)));
+    expect(chordsOf(keysOf(after).follows!.writtenOver)).toEqual(chordsOf(chordEntriesOf(after)));
   });
 
   it('go in front of everything', () => {
     const intro = done(planInsertion(song, 1, 8));
-    expect(chordsOf(changesOf(intro))).toEqual(['8:G', '9:C', '10:D7', '11:G']);
+    expect(chordsOf(chordEntriesOf(intro))).toEqual(['8:G', '9:C', '10:D7', '11:G']);
     expect(intro.tempoMap.map(({ startTicks }) => startTicks / BAR)).toEqual([0, 10]);
     expect(startOf(intro, 'Lead voice')).toBe(8 * BAR);
     expect(notesOf(intro).map(([, bar]) => bar)).toEqual([9.75, 10, 11.5]);
@@ -153,7 +153,7 @@ describe('bars put into a song', () => {
     expect(done(planInsertion(metres, 3, 1), metres).metreMap[1].startTicks).toBe(3 * BAR);
     const late = done(planInsertion(metres, 4, 1), metres);
     expect(late.metreMap).toEqual(metreMap);
-    expect(chordsOf(changesOf(late))).toEqual(['0:G', '1:C', '2:D7', '3.75:G']);
+    expect(chordsOf(chordEntriesOf(late))).toEqual(['0:G', '1:C', '2:D7', '3.75:G']);
   });
 
   it('leave a passage as long as it is that ends where they are put in', () => {
@@ -175,7 +175,7 @@ describe('bars taken out of a song', () => {
   it('take what starts in them along, and the rest moves up', () => {
     const after = done(planRemoval(song, 3, 1, createId));
     expect(notesWithin(song, 3, 1)).toBe(1);
-    expect(chordsOf(changesOf(after))).toEqual(['0:G', '1:C', '2:G']);
+    expect(chordsOf(chordEntriesOf(after))).toEqual(['0:G', '1:C', '2:G']);
     expect(notesOf(after)).toEqual([
       ['early', 1.75],
       ['late', 2.5],
@@ -193,7 +193,7 @@ describe('bars taken out of a song', () => {
       { startTicks: BAR, bpm: 90 },
     ]);
     expect(after.sections).toEqual([{ id: 'v', startTicks: BAR, name: 'Verse' }]);
-    expect(chordsOf(changesOf(after))).toEqual(['0:G', '1:D7', '2:G']);
+    expect(chordsOf(chordEntriesOf(after))).toEqual(['0:G', '1:D7', '2:G']);
     expect(keysOf(after).passages[0]).toMatchObject({ startTicks: BAR, lengthTicks: 2 * BAR });
     expect(notesOf(after)).toEqual([
       ['second', 1],
@@ -204,7 +204,7 @@ describe('bars taken out of a song', () => {
   it('may hold a whole passage', () => {
     const after = done(planRemoval(song, 2, 3, createId));
     expect(keysOf(after).passages).toEqual([]);
-    expect(chordsOf(changesOf(after))).toEqual(['0:G', '1:G']);
+    expect(chordsOf(chordEntriesOf(after))).toEqual(['0:G', '1:G']);
   });
 
   it('may be the first', () => {

@@ -1,12 +1,12 @@
 /** Time put into a song or taken out of it, so that everything after it moves along: one edit says so, and this is what it does. */
 import type { Ticks } from '../signal/index.ts';
-import { changesOf, type ChangesChange } from './changes.ts';
+import { chordEntriesOf, type ChordEntriesChange } from './changes.ts';
 import { insertTime, removeTime, withoutTime } from './changeMoves.ts';
 import { EditError, type Edit, type EditOf, type SimpleEdit } from './editSchema.ts';
 import {
-  MOST_TICKS,
+  MAX_TICKS,
   TICKS_PER_QUARTER,
-  type Change,
+  type ChordEntry,
   type NotePassage,
   type Part,
   type RecordingPassage,
@@ -74,7 +74,7 @@ export function insertionEdits(
   song: Song,
   { atTicks, lengthTicks }: Pick<EditOf<'time.insert'>, 'atTicks' | 'lengthTicks'>,
 ): SimpleEdit[] {
-  if (latestTicks(song) + lengthTicks > MOST_TICKS)
+  if (latestTicks(song) + lengthTicks > MAX_TICKS)
     throw new EditError('The song would become too long for its bars to be counted, so nothing was put in.');
   const startOf = (ticks: Ticks) => (ticks >= atTicks ? ticks + lengthTicks : ticks);
   return plan(song, {
@@ -109,7 +109,7 @@ function latestTicks(song: Song): Ticks {
   let latest = Math.max(
     song.tempoMap[song.tempoMap.length - 1].startTicks,
     song.metreMap[song.metreMap.length - 1].startTicks,
-    changesOf(song).at(-1)?.startTicks ?? 0,
+    chordEntriesOf(song).at(-1)?.startTicks ?? 0,
     song.sections?.at(-1)?.startTicks ?? 0,
   );
   for (const part of song.parts) {
@@ -135,7 +135,7 @@ interface Shift {
   goes(ticks: Ticks): boolean;
   /** Entries of which each holds until the next. */
   map<T extends { startTicks: Ticks }>(entries: readonly T[]): T[];
-  changes(changes: readonly Change[]): ChangesChange;
+  changes(changes: readonly ChordEntry[]): ChordEntriesChange;
 }
 
 /** Empty where nothing moves. */
@@ -155,7 +155,7 @@ function plan(song: Song, shift: Shift): SimpleEdit[] {
 
 /** Changes, sections, tempo and metre. */
 function frameEdits(song: Song, shift: Shift): SimpleEdit[] {
-  const { remove, put } = shift.changes(changesOf(song));
+  const { remove, put } = shift.changes(chordEntriesOf(song));
   const patch = {
     tempoMap: fromZero(shift.map(song.tempoMap)),
     metreMap: fromZero(shift.map(song.metreMap)),

@@ -8,7 +8,7 @@ import type { TimeMap } from './timeMap.ts';
 /** Onsets closer than this are one. */
 const SAME_SECONDS = 0.012;
 /** A target this close to the onset is none. */
-const LEAST_SECONDS = 0.0005;
+const MIN_SECONDS = 0.0005;
 
 /** Nothing moved yet; hits are cut apart, everything else is stretched. */
 export function emptyStretch(material: (typeof MATERIALS)[number]): Stretch {
@@ -75,7 +75,7 @@ export function pullOnsets(
 export const heardAt = (onset: Onset): Seconds => onset.targetSeconds ?? onset.seconds;
 
 function withTarget({ id, seconds }: Onset, targetSeconds: Seconds): Onset {
-  return Math.abs(targetSeconds - seconds) < LEAST_SECONDS ? { id, seconds } : { id, seconds, targetSeconds };
+  return Math.abs(targetSeconds - seconds) < MIN_SECONDS ? { id, seconds } : { id, seconds, targetSeconds };
 }
 
 function inOrder(onsets: Onset[]): Onset[] {

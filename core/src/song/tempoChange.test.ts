@@ -3,7 +3,7 @@ import { parseChord, type Chord } from '../theory/index.ts';
 import { lineNote, notePart, recordingPart, songWith } from '../test/songs.ts';
 import {
   applyEdit,
-  changesOf,
+  chordEntriesOf,
   createTimeMap,
   offeredBpm,
   planShift,
@@ -58,7 +58,7 @@ const heard = (each: Song) => {
           : []),
       ]),
     ),
-    chords: changesOf(each).map(({ startTicks }) => time.secondsAt(startTicks)),
+    chords: chordEntriesOf(each).map(({ startTicks }) => time.secondsAt(startTicks)),
     sections: each.sections!.map(({ startTicks }) => time.secondsAt(startTicks)),
   };
 };

@@ -1,8 +1,8 @@
 /** Another tempo for a song that holds recordings, which keep their speed: what stays where it sounds, what keeps its bars. */
 import type { Seconds, Ticks } from '../signal/index.ts';
-import { changesOf } from './changes.ts';
+import { chordEntriesOf } from './changes.ts';
 import type { Edit, SimpleEdit } from './editSchema.ts';
-import type { Change, Note, NotePart, NotePassage, Part, Song } from './schema.ts';
+import type { ChordEntry, Note, NotePart, NotePassage, Part, Song } from './schema.ts';
 import { createTimeMap, type TimeMap } from './timeMap.ts';
 
 /** `sound`: everything stays where it is heard and the grid moves beneath it; `bars`: everything keeps its bar and beat. */
@@ -34,7 +34,7 @@ export function tempoQuestion(song: Song): TempoQuestion | undefined {
   const laterRecordings = recordings.some(({ passages }) =>
     passages.some(({ startTicks }) => startTicks > 0),
   );
-  const asked = apart.length + others.length > 0 || changesOf(song).length > 0 || laterRecordings;
+  const asked = apart.length + others.length > 0 || chordEntriesOf(song).length > 0 || laterRecordings;
   return asked ? { apart, others } : undefined;
 }
 
@@ -48,7 +48,7 @@ export function planTempo(song: Song, bpm: number, keeps: TempoKeeps): Edit {
   const moved = (ticks: Ticks): Ticks => Math.max(0, Math.round(after.ticksAt(before.secondsAt(ticks))));
   const edits: SimpleEdit[] = [set];
   for (const part of song.parts) edits.push(...partEdits(part, moved));
-  const changes = changesOf(song);
+  const changes = chordEntriesOf(song);
   if (changes.length > 0)
     edits.push({ type: 'changes.put', remove: idsOf(changes), put: apartFrom(changes, moved) });
   if (song.sections?.length)
@@ -99,7 +99,7 @@ function movedNote(
   };
 }
 
-const idsOf = (entries: readonly Pick<Change, 'id'>[]) => entries.map(({ id }) => id);
+const idsOf = (entries: readonly Pick<ChordEntry, 'id'>[]) => entries.map(({ id }) => id);
 
 /** Entries of which each holds until the next; two that would fall on one place stay a tick apart. */
 function apartFrom<T extends { startTicks: Ticks }>(

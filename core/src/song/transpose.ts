@@ -1,6 +1,6 @@
 /** A whole song in another key: what moves, what stays, as one edit. */
 import { mod12, transposeChord, type Key } from '../theory/index.ts';
-import { changesOf, transposeChanges } from './changes.ts';
+import { chordEntriesOf, transposeChanges } from './changes.ts';
 import type { Edit, SimpleEdit } from './editSchema.ts';
 import { melodyLineOf, railMidi } from './lineNotes.ts';
 import { emptyStretch } from './stretch.ts';
@@ -30,7 +30,7 @@ export function semitonesBetween(from: Key, to: Key): number {
 export function planTranspose(song: Song, key: Key, semitones: number): TransposePlan {
   const edits: SimpleEdit[] = [{ type: 'song.set', patch: { key } }];
   const plan: TransposePlan = { semitones, edit: { type: 'batch', edits }, moving: [], staying: [] };
-  const chords = transposeChanges(changesOf(song), semitones, key);
+  const chords = transposeChanges(chordEntriesOf(song), semitones, key);
   if (chords.length > 0) edits.push({ type: 'changes.put', remove: [], put: chords });
   if (song.chordKeys?.some(Boolean))
     edits.push({

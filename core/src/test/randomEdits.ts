@@ -2,8 +2,8 @@
 import type { Random } from '../signal/index.ts';
 import {
   createSong,
-  MOST_TICKS,
-  type Change,
+  MAX_TICKS,
+  type ChordEntry,
   type LineNote,
   type Note,
   type NotePart,
@@ -88,7 +88,7 @@ const lineNote = (id: string, startSeconds: number, midi: number): LineNote => (
   velocity: 80,
   confidence: 0.7,
 });
-const change = (id: string, startTicks: number): Change => ({
+const change = (id: string, startTicks: number): ChordEntry => ({
   id,
   startTicks,
   chord: { root: 'G', degrees: ['1', '3', '5'] },
@@ -103,7 +103,7 @@ const whole = (random: Random, from: number, to: number) => from + Math.floor(ra
 const ticks = (random: Random) =>
   random() < 0.9
     ? whole(random, 0, 40 * BAR)
-    : [0, MOST_TICKS - 1, MOST_TICKS, 2e9, -1, 0.5][whole(random, 0, 5)];
+    : [0, MAX_TICKS - 1, MAX_TICKS, 2e9, -1, 0.5][whole(random, 0, 5)];
 const one = <T>(random: Random, list: readonly T[]): T | undefined =>
   list[Math.floor(random() * list.length)];
 const some = <T>(random: Random, list: readonly T[]): T[] => list.filter(() => random() < 0.4);

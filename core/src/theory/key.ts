@@ -7,7 +7,7 @@ export interface Key {
   mode: 'major' | 'minor';
 }
 
-const MOST_FIFTHS = 7;
+const MAX_FIFTHS = 7;
 /** Letters by fifths, from F on. */
 const FIFTH_LETTERS = 'FCGDAEB';
 
@@ -30,7 +30,7 @@ export function tonicPitchClass(key: Key): number {
 
 /** All keys of the circle of fifths in one mode, from seven flats to seven sharps. */
 export function keysOf(mode: Key['mode']): Key[] {
-  return Array.from({ length: 2 * MOST_FIFTHS + 1 }, (_, i) => ({ fifths: i - MOST_FIFTHS, mode }));
+  return Array.from({ length: 2 * MAX_FIFTHS + 1 }, (_, i) => ({ fifths: i - MAX_FIFTHS, mode }));
 }
 
 /** The key of a tonic by name ("C#", "Db"); undefined where no signature writes it, as for G♯ major. */
@@ -50,7 +50,7 @@ export function keyOn(pitchClass: number, mode: Key['mode']): Key {
 export function parallelKey({ fifths, mode }: Key): Key {
   const other = mode === 'major' ? 'minor' : 'major';
   const written = fifths + (mode === 'major' ? -3 : 3);
-  return Math.abs(written) <= MOST_FIFTHS
+  return Math.abs(written) <= MAX_FIFTHS
     ? { fifths: written, mode: other }
     : keyOn(tonicPitchClass({ fifths, mode }), other);
 }

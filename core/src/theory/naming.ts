@@ -10,7 +10,7 @@ const NO_FIFTH_COST = 150;
 /** A sixth chord that does not stand on its root is called by its seventh: A♭6 over C is Fm7/C. */
 const TURNED_SIXTH_COST = 40;
 /** A triad or seventh without its fifth is played often; with fewer notes anything could be meant. */
-const LEAST_CLASSES_WITHOUT_FIFTH = 3;
+const MIN_CLASSES_WITHOUT_FIFTH = 3;
 
 /**
  * The chord that MIDI notes make; the lowest is its bass. Undefined where there is none: a single pitch class, or a
@@ -28,7 +28,7 @@ export function chordOfNotes(midis: readonly number[], key: Key | null): Chord |
       const cost = rank + (root === bass ? 0 : turned);
       const full = fits(above, degrees)
         ? cost
-        : classes.size >= LEAST_CLASSES_WITHOUT_FIFTH &&
+        : classes.size >= MIN_CLASSES_WITHOUT_FIFTH &&
             fits(
               above,
               degrees.filter((each) => each !== '5'),
@@ -39,7 +39,7 @@ export function chordOfNotes(midis: readonly number[], key: Key | null): Chord |
     });
   }
   // A triad over a bass of its own: D under C E G.
-  if (!best && classes.size > LEAST_CLASSES_WITHOUT_FIFTH) {
+  if (!best && classes.size > MIN_CLASSES_WITHOUT_FIFTH) {
     const upper = chordOfNotes(
       midis.filter((midi) => mod12(Math.round(midi)) !== bass),
       key,

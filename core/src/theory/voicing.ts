@@ -31,7 +31,7 @@ const RANGES: Record<Voicing, { low: number; high: number; middle: number }> = {
 const BASS_RANGE = { low: 36, high: 50, middle: 42 };
 const FRETS_OF_HAND = 4;
 const HIGHEST_FRET = 9;
-const MOST_VOICES = 5;
+const MAX_VOICES = 5;
 /** Below this a third turns muddy (arranging textbooks). */
 const LOWEST_CLOSE = 46;
 
@@ -68,7 +68,7 @@ function essentialClasses(chord: Chord, voicing: Voicing): number[] {
   let degrees = [...chord.degrees];
   if (voicing === 'rootless' && isWholeWithoutRoot(chord))
     degrees = degrees.filter((degree) => degree !== '1');
-  const most = voicing === 'rootless' ? 4 : MOST_VOICES;
+  const most = voicing === 'rootless' ? 4 : MAX_VOICES;
   if (degrees.length > most) degrees = degrees.filter((degree) => degree !== '5');
   if (degrees.length > most) degrees = degrees.filter((degree) => degree !== '9');
   return [...new Set(pitchClassesOf({ ...chord, degrees }))];

@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import type { Fault, FaultReport } from '@plundra/contract';
 import type { DataFolder } from '../store/index.ts';
 
-const MOST_BYTES = 512 * 1024;
+const MAX_BYTES = 512 * 1024;
 const SHOWN = 200;
 
 export interface FaultRecord {
@@ -23,7 +23,7 @@ export function createFaultRecord(folder: DataFolder, now: () => Date = () => ne
   const write = (fault: Fault) => {
     try {
       mkdirSync(join(folder.root, 'faults'), { recursive: true });
-      if (sizeOf(path) > MOST_BYTES) renameSync(path, older);
+      if (sizeOf(path) > MAX_BYTES) renameSync(path, older);
       appendFileSync(path, `${JSON.stringify(fault)}\n`);
     } catch {
       // A full disk keeps no record; what was asked is answered all the same.

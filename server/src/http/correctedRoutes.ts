@@ -3,7 +3,7 @@ import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Router } from 'express';
 import { followedSong } from '@plundra/core/arranging';
-import { wantedOf } from '@plundra/core/retune';
+import { correctionSpecOf } from '@plundra/core/retune';
 import { melodyLineOf } from '@plundra/core/song';
 import type { Pool } from '../readings/pool.ts';
 import type { ReadingService } from '../readings/readingService.ts';
@@ -21,7 +21,7 @@ interface CorrectedParts {
 export function correctedRoutes({ songs, recordings, readings, pool, folder }: CorrectedParts): Router {
   const router = Router();
   router.get('/api/songs/:id/parts/:partId/sound', async (request, response) => {
-    // As it is heard: parts that follow the changes follow here too.
+    // As it is heard: parts that follow the chords follow here too.
     const song = followedSong((await songs.read(request.params.id)).song);
     const part = song.parts.find((each) => each.id === request.params.partId);
     const passage = part?.kind === 'recording' ? part.passages[0] : undefined;
@@ -39,7 +39,7 @@ export function correctedRoutes({ songs, recordings, readings, pool, folder }: C
           path: recordings.soundPath(passage.recordingHash),
           recordedSeconds,
           readingPath: melody ? readings.resultPath(melody.readingId) : undefined,
-          wanted: wantedOf(passage),
+          wanted: correctionSpecOf(passage),
           fromSeconds: passage.offsetSeconds,
           toSeconds: passage.offsetSeconds + passage.durationSeconds,
           resultPath,

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import express, { Router } from 'express';
-import { createSongRequestSchema, MOST_STEPS, paths, stepsRequestSchema } from '@plundra/contract';
+import { createSongRequestSchema, MAX_STEPS, paths, stepsRequestSchema } from '@plundra/contract';
 import { MidiFormatError, readMidi } from '@plundra/core/formats';
 import { createSong } from '@plundra/core/song';
 import { Problem, type SongStore } from '../store/index.ts';
@@ -46,7 +46,7 @@ export function songRoutes(songs: SongStore, demo: DemoSongs, events: EventHub):
   });
   router.get('/api/songs/:id', async (request, response) => {
     const { asked } = request.query;
-    const ids = typeof asked === 'string' && asked ? asked.split(',').slice(0, MOST_STEPS) : [];
+    const ids = typeof asked === 'string' && asked ? asked.split(',').slice(0, MAX_STEPS) : [];
     response.json(await songs.read(request.params.id, ids));
   });
   router.get('/api/songs/:id/revision', async (request, response) => {

@@ -14,7 +14,7 @@ export function addRecording(
 ): Promise<Recording> {
   return recordings.add(bytes, name, async (path) => {
     const { size } = await stat(path);
-    const mostSeconds = LEAST_SECONDS + size / SLOWEST_BYTES_PER_SECOND;
+    const mostSeconds = MIN_SECONDS + size / SLOWEST_BYTES_PER_SECOND;
     const result = await pool
       .run<InspectionResult>({ task: 'inspect', path }, { mostSeconds })
       .catch((error: unknown) => {
@@ -31,5 +31,5 @@ export function addRecording(
 }
 
 /** What a slow machine needs for a file that is as it should be, several times over. */
-const LEAST_SECONDS = 60;
+const MIN_SECONDS = 60;
 const SLOWEST_BYTES_PER_SECOND = 300_000;

@@ -7,7 +7,7 @@ import { open, readFile, type FileHandle } from 'node:fs/promises';
 import { melodyResultSchema } from '@plundra/contract';
 import { decodeAudio, encodeWavFrames, wavHead, type AudioBlock } from '@plundra/core/formats';
 import type { Contour } from '@plundra/core/reading';
-import { planPieces, type CorrectionPiece, type Wanted } from '@plundra/core/retune';
+import { planPieces, type CorrectionPiece, type CorrectionSpec } from '@plundra/core/retune';
 
 export interface CorrectedSoundTask {
   path: string;
@@ -15,7 +15,7 @@ export interface CorrectedSoundTask {
   recordedSeconds: number;
   /** Result of the reading behind the line. */
   readingPath: string | undefined;
-  wanted: Wanted | null;
+  wanted: CorrectionSpec | null;
   fromSeconds: number;
   toSeconds: number;
   resultPath: string;

@@ -21,8 +21,8 @@ interface HistoryRow extends HistoryItem {
 }
 
 /** Entries of a song take no more than this on the disk; a few of the newest are kept whatever they take. */
-const MOST_BYTES = 64 * 1024 * 1024;
-const LEAST_ENTRIES = 10;
+const MAX_BYTES = 64 * 1024 * 1024;
+const MIN_ENTRIES = 10;
 
 export async function readHistory(database: Knex, songId: string): Promise<History> {
   const rows = (await database('history')
@@ -103,7 +103,7 @@ async function forget(database: Knex, songId: string, newest: number): Promise<v
   let bytes = 0;
   const oldest = rows.findIndex((row, i) => {
     bytes += row.bytes;
-    return i >= HISTORY_LIMIT || (i >= LEAST_ENTRIES && bytes > MOST_BYTES);
+    return i >= HISTORY_LIMIT || (i >= MIN_ENTRIES && bytes > MAX_BYTES);
   });
   if (oldest < 0) return;
   await database('history')

@@ -5,7 +5,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import {
-  MOST_STEPS,
+  MAX_STEPS,
   STALE_REVISION,
   type BinnedSong,
   type HistoryEntry,
@@ -180,7 +180,7 @@ export function createSongStore(database: Knex): SongStore {
         const { state, revision } = await load(transaction, id);
         const names = transaction('steps').where('song_id', id).select('request_id');
         // The newest are told unasked: a window may have sent one after it asked.
-        const recent = (await names.clone().orderBy('revision', 'desc').limit(MOST_STEPS)) as RequestRow[];
+        const recent = (await names.clone().orderBy('revision', 'desc').limit(MAX_STEPS)) as RequestRow[];
         const older = (await names.clone().whereIn('request_id', [...asked])) as RequestRow[];
         return {
           song: state.song,

@@ -2,11 +2,11 @@
 import { api } from './client.ts';
 
 /** Enough to see what is wrong; a fault that repeats would fill the record. */
-const MOST_REPORTS = 20;
+const MAX_REPORTS = 20;
 let reports = 0;
 
 export function reportFault(where: string, error: unknown): void {
-  if (reports++ >= MOST_REPORTS) return;
+  if (reports++ >= MAX_REPORTS) return;
   const known = error instanceof Error;
   api.reportFault({
     where: `page: ${where}`,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Contour } from '@plundra/core/reading';
-import { Corrections, type CorrectionSources, type CorrectionWish } from './corrections.ts';
+import { Corrections, type CorrectionSources, type CorrectionRequest } from './corrections.ts';
 import type { RetuneRequest } from './retuneWorker.ts';
 
 const contour: Contour = { hopSeconds: 0.01, f0Hz: new Float32Array(0), confidence: new Float32Array(0) };
@@ -47,7 +47,7 @@ function setUp(does: (request: Extract<RetuneRequest, { type: 'render' }>) => 'a
   return { corrections, posted, problems, ready, workers: () => workers };
 }
 
-const wish = (key: string, more: Partial<CorrectionWish> = {}): CorrectionWish => ({
+const wish = (key: string, more: Partial<CorrectionRequest> = {}): CorrectionRequest => ({
   key,
   hash: 'a',
   durationSeconds: 10,

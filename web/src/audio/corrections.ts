@@ -3,7 +3,7 @@
  * first, and tells who plays.
  */
 import type { Contour } from '@plundra/core/reading';
-import type { Patch, Wanted } from '@plundra/core/retune';
+import type { Patch, CorrectionSpec } from '@plundra/core/retune';
 import type { RetuneAnswer, RetuneFailure, RetuneRequest } from './retuneWorker.ts';
 
 /** What has to be laid over a recording. Patches are at the sample rate of the decoded sound. */
@@ -14,14 +14,14 @@ export interface Correction {
   limited: string[];
 }
 
-export interface CorrectionWish {
+export interface CorrectionRequest {
   /** Part and passage. */
   key: string;
   hash: string;
   durationSeconds: number;
   /** The reading with the contour, where notes are corrected. */
   readingId: string | undefined;
-  wanted: Wanted;
+  wanted: CorrectionSpec;
 }
 
 /** Of the passages that are being corrected since nothing was: how many are ready. */
@@ -41,7 +41,7 @@ export interface CorrectionSources {
 }
 
 interface Entry {
-  wish: CorrectionWish;
+  wish: CorrectionRequest;
   signature: string;
   opened: string | undefined;
   running: boolean;
@@ -78,7 +78,7 @@ export class Corrections {
   progress = (): CorrectionProgress | null => this.making;
 
   /** Sets what is wanted now; what is not named any more is forgotten. */
-  want(wishes: readonly CorrectionWish[]): void {
+  want(wishes: readonly CorrectionRequest[]): void {
     const wanted = new Set(wishes.map((wish) => wish.key));
     for (const [key, entry] of this.entries) {
       if (wanted.has(key)) continue;
@@ -190,7 +190,7 @@ export class Corrections {
     return true;
   }
 
-  private ask(key: string, wish: CorrectionWish): Promise<RetuneAnswer> {
+  private ask(key: string, wish: CorrectionRequest): Promise<RetuneAnswer> {
     const id = ++this.version;
     return new Promise((resolve, reject) => {
       this.answers.set(id, { resolve, reject });

@@ -23,6 +23,8 @@ export interface PlayState {
   metronome: boolean;
   /** A bar of clicks goes before playing and recording. */
   countIn: boolean;
+  /** Where the take begins that is being recorded; null: none is. */
+  recordingFromSeconds: number | null;
 }
 
 export interface BeatClick {
@@ -58,7 +60,7 @@ interface Strip {
 }
 
 /** One run of the playhead. */
-export interface Cycle {
+export interface PlayRun {
   /** Context time at which song second `songSeconds` sounds. */
   contextSeconds: number;
   songSeconds: number;
@@ -83,12 +85,14 @@ export class Engine {
   private readonly strips = new Map<string, Strip>();
   private sources: RunningSource[] = [];
   private clicks: { tone: OscillatorNode; until: number }[] = [];
-  private cycle: Cycle | undefined;
+  private cycle: PlayRun | undefined;
   private plannedUntil = 0;
   private timer: ReturnType<typeof setInterval> | undefined;
   /** Counts starts and stops, so that a start that was waiting for a recording knows it has been overtaken. */
   private run = 0;
   private restSeconds = 0;
+  /** Context times of the clicks that count in the run. */
+  private countInAt: number[] = [];
   private recording = false;
   private state: PlayState = {
     playing: false,
@@ -97,6 +101,7 @@ export class Engine {
     loopOn: false,
     metronome: false,
     countIn: false,
+    recordingFromSeconds: null,
   };
   private readonly listeners = new Set<() => void>();
 
@@ -155,6 +160,14 @@ export class Engine {
     return Math.max(this.restSeconds, this.cycle.songSeconds + since);
   }
 
+  /** The beat of the count-in that sounds now, from 1 on; null while the song runs or rests. */
+  countInBeat(): number | null {
+    if (!this.context || !this.cycle || !this.state.playing || this.countInAt.length === 0) return null;
+    const now = this.context.currentTime;
+    if (now >= this.cycle.contextSeconds) return null;
+    return Math.max(1, this.countInAt.filter((at) => at <= now).length);
+  }
+
   /** Fetches and decodes ahead of the first play. */
   prepare(hashes: { hash: string; durationSeconds: number }[]): void {
     for (const { hash, durationSeconds } of hashes)
@@ -165,7 +178,7 @@ export class Engine {
    * Plays from where the playhead rests. While `record` is on there is no loop and no end. Returns when the playhead
    * begins to move; undefined when it does not.
    */
-  async play({ record = false, countIn = this.state.countIn } = {}): Promise<Cycle | undefined> {
+  async play({ record = false, countIn = this.state.countIn } = {}): Promise<PlayRun | undefined> {
     if (this.state.playing || this.state.loading) return undefined;
     this.recording = record;
     this.set({ loading: true });
@@ -188,11 +201,12 @@ export class Engine {
       this.restSeconds = from;
       const before = countIn ? this.asked.countIn(from) : [];
       const start = context.currentTime + START_DELAY_SECONDS + (before[0] ?? 0);
-      before.forEach((seconds, i) => this.click(start - seconds, i === 0));
+      this.countInAt = before.map((seconds) => start - seconds);
+      this.countInAt.forEach((at, i) => this.click(at, i === 0));
       this.cycle = { contextSeconds: start, songSeconds: from };
       this.plannedUntil = from;
       const run = ++this.run;
-      this.set({ playing: true, loading: false });
+      this.set({ playing: true, loading: false, recordingFromSeconds: record ? from : null });
       const { cycle } = this;
       await this.startRecordings(cycle);
       if (run !== this.run) return undefined;
@@ -210,7 +224,7 @@ export class Engine {
     if (!this.state.playing) return;
     this.restSeconds = this.positionSeconds();
     this.silence();
-    this.set({ playing: false });
+    this.set({ playing: false, recordingFromSeconds: null });
   }
 
   toggle(): void {
@@ -298,7 +312,7 @@ export class Engine {
   }
 
   /** The next round of a loop: planned at its exact time, taken over when it is reached. */
-  private restart(next: Cycle): void {
+  private restart(next: PlayRun): void {
     const context = this.context!;
     for (const source of this.sources) source.stop(next.contextSeconds);
     this.sources = [];
@@ -320,7 +334,7 @@ export class Engine {
     this.plannedUntil = next.songSeconds + LOOKAHEAD_SECONDS;
   }
 
-  private planNotes(cycle: Cycle, from: number, to: number): void {
+  private planNotes(cycle: PlayRun, from: number, to: number): void {
     if (to <= from) return;
     this.notes.plan(this.asked.tracks(), cycle, from, to);
     if (!this.state.metronome) return;
@@ -328,7 +342,7 @@ export class Engine {
       this.click(cycle.contextSeconds + timeSeconds - cycle.songSeconds, downbeat);
   }
 
-  private async startRecordings(cycle: Cycle): Promise<void> {
+  private async startRecordings(cycle: PlayRun): Promise<void> {
     const { run } = this;
     for (const track of this.asked.tracks()) {
       if (track.type !== 'recording') continue;
@@ -340,7 +354,7 @@ export class Engine {
   }
 
   /** Lets a track sound from a context time on, wherever the cycle has it then. */
-  private startTrack(track: RecordingTrack, sound: RecordingSound, cycle: Cycle, from: number): void {
+  private startTrack(track: RecordingTrack, sound: RecordingSound, cycle: PlayRun, from: number): void {
     const context = this.context!;
     const songSeconds = cycle.songSeconds + from - cycle.contextSeconds;
     const late = songSeconds - track.originSeconds - track.fromSeconds;

@@ -1,7 +1,7 @@
 /** Tells the sampler ahead of time what the note parts play, and again when they change while they sound. */
 import type { Seconds } from '@plundra/core/signal';
-import { firstFrom } from '../song/firstFrom.ts';
-import type { Cycle } from './engine.ts';
+import { firstFrom } from './firstFrom.ts';
+import type { PlayRun } from './engine.ts';
 import type { NoteTrack, PlayedNote, Track } from './playlist.ts';
 import { replan, type TimedNote } from './replan.ts';
 import type { SamplerVoice } from './sampler.ts';
@@ -22,7 +22,7 @@ export class NoteScheduler {
   constructor(private readonly voiceOf: (track: NoteTrack) => SamplerVoice | undefined) {}
 
   /** Plans what starts between two times of the song. */
-  plan(tracks: readonly Track[], cycle: Cycle, from: Seconds, to: Seconds): void {
+  plan(tracks: readonly Track[], cycle: PlayRun, from: Seconds, to: Seconds): void {
     for (const track of tracks) {
       const voice = track.type === 'notes' && this.voiceOf(track);
       if (!voice) continue;
@@ -44,7 +44,7 @@ export class NoteScheduler {
    * @param now context time from which something can still be changed
    * @param until time of the song up to which notes are planned
    */
-  replan(tracks: readonly Track[], cycle: Cycle, now: Seconds, until: Seconds): void {
+  replan(tracks: readonly Track[], cycle: PlayRun, now: Seconds, until: Seconds): void {
     const horizon = contextTime(cycle, until);
     for (const track of tracks) {
       const voice = track.type === 'notes' && this.voiceOf(track);
@@ -90,11 +90,11 @@ export class NoteScheduler {
   }
 }
 
-function contextTime(cycle: Cycle, songSeconds: Seconds): Seconds {
+function contextTime(cycle: PlayRun, songSeconds: Seconds): Seconds {
   return cycle.contextSeconds + songSeconds - cycle.songSeconds;
 }
 
-function timed(cycle: Cycle, { midi, velocity, startSeconds, endSeconds }: PlayedNote) {
+function timed(cycle: PlayRun, { midi, velocity, startSeconds, endSeconds }: PlayedNote) {
   return {
     midi,
     velocity,

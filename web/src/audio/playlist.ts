@@ -5,7 +5,7 @@
 import { soundingNotes } from '@plundra/core/retune';
 import { voiceChord } from '@plundra/core/theory';
 import {
-  changesOf,
+  chordEntriesOf,
   channelBendsOf,
   chordSpans,
   createPassageTime,
@@ -26,7 +26,7 @@ export interface ListenChoice {
   mode: ListenMode;
   /** In `both`: 0 only the recording … 1 only the notes; 0.5 both at full level. */
   blend: number;
-  /** The part that is open in the Line place; its line sounds as notes. Null: the whole song. */
+  /** The part that is open in the Notes place; its line sounds as notes. Null: the whole song. */
   focusPartId: string | null;
   /** Whether the other parts sound along while one is open. */
   withOthers: boolean;
@@ -181,10 +181,10 @@ function recordingTracks(song: Song, part: RecordingPart): RecordingTrack[] {
 const CHORDS_GAIN_DB = -8;
 const CHORDS_VELOCITY = 78;
 
-/** The changes as held chords of a keyboard, each moving little from the one before. */
+/** The chords as held chords of a keyboard, each moving little from the one before. */
 function chordTrack(song: Song, { program, octaves }: ChordListening): NoteTrack {
   const time = createTimeMap(song);
-  const spans = chordSpans(changesOf(song), songEndTicks(song, time));
+  const spans = chordSpans(chordEntriesOf(song), songEndTicks(song, time));
   let previous: number[] = [];
   const notes = spans.flatMap(({ change, startTicks, endTicks }) => {
     if (!change.chord) return [];

@@ -5,7 +5,7 @@ import {
   createRetuner,
   type Patch,
   type Retuner,
-  type Wanted,
+  type CorrectionSpec,
 } from '@plundra/core/retune';
 
 export type RetuneRequest =
@@ -17,7 +17,7 @@ export type RetuneRequest =
       /** Where notes are to be corrected. */
       contour: Contour | undefined;
     }
-  | { type: 'render'; id: number; key: string; wanted: Wanted }
+  | { type: 'render'; id: number; key: string; wanted: CorrectionSpec }
   | { type: 'close'; key: string };
 
 export interface RetuneAnswer {
@@ -48,7 +48,7 @@ function prepare(key: string, retuner: Retuner, fromSeconds: number, endSeconds:
   setTimeout(() => prepare(key, retuner, fromSeconds + SLICE_SECONDS, endSeconds), 0);
 }
 
-function render({ retuner, renderPassage }: Source, wanted: Wanted) {
+function render({ retuner, renderPassage }: Source, wanted: CorrectionSpec) {
   if (wanted.as === 'passage') return renderPassage(wanted.passage);
   return retuner!.render(wanted.notes, { formantSemitones: wanted.formantSemitones });
 }

@@ -3,7 +3,7 @@ import { useMemo } from 'react';
 import {
   chordSpans,
   songEndTicks,
-  type Change,
+  type ChordEntry,
   type RecordingPassage,
   type Song,
   type TimeMap,
@@ -20,7 +20,7 @@ export interface PlacedChord {
   classes: ReadonlySet<number>;
 }
 
-const NO_CHANGES: readonly Change[] = [];
+const NO_CHANGES: readonly ChordEntry[] = [];
 
 /** The chords of a song on the time axis; the same array while neither they nor the end of the song change. */
 export function usePlacedChords(song: Song, time: TimeMap): readonly PlacedChord[] {
@@ -29,7 +29,7 @@ export function usePlacedChords(song: Song, time: TimeMap): readonly PlacedChord
   return useMemo(() => placedChords(changes, endTicks, time), [changes, endTicks, time]);
 }
 
-function placedChords(changes: readonly Change[], endTicks: number, time: TimeMap): PlacedChord[] {
+function placedChords(changes: readonly ChordEntry[], endTicks: number, time: TimeMap): PlacedChord[] {
   return chordSpans(changes, endTicks).map(({ change, startTicks, endTicks }) =>
     placed(time.secondsAt(startTicks), time.secondsAt(endTicks), change.chord),
   );
@@ -52,7 +52,7 @@ export function placedOwnChords(
 }
 const NONE: readonly PlacedChord[] = [];
 
-function placed(fromSeconds: number, toSeconds: number, chord: Change['chord']): PlacedChord {
+function placed(fromSeconds: number, toSeconds: number, chord: ChordEntry['chord']): PlacedChord {
   const classes = new Set(chord ? [...pitchClassesOf(chord), bassOf(chord)] : []);
   return { fromSeconds, toSeconds, chord, classes };
 }
@@ -92,7 +92,7 @@ export function drawChordRow(
 }
 
 const SIZE = 14;
-const LEAST_SIZE = 10;
+const MIN_SIZE = 10;
 
 /** Root and minor on the line, the rest raised, the bass after a slash. Returns the width. */
 function drawName(
@@ -120,7 +120,7 @@ function drawName(
       context.font = `${weight} ${size * scale}px ${fontFamily}`;
       return sum + context.measureText(text).width;
     }, 0);
-  const size = Math.max(LEAST_SIZE, Math.min(SIZE, (SIZE * room) / widthAt(SIZE)));
+  const size = Math.max(MIN_SIZE, Math.min(SIZE, (SIZE * room) / widthAt(SIZE)));
   let at = x;
   context.fillStyle = colours.ink;
   for (const [text, weight, scale, up] of pieces) {

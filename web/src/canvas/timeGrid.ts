@@ -9,9 +9,9 @@ export interface GridLine {
   label?: string;
 }
 
-const LEAST_LABEL_PIXELS = 44;
-const LEAST_BEAT_PIXELS = 14;
-const LEAST_STEP_PIXELS = 12;
+const MIN_LABEL_PIXELS = 44;
+const MIN_BEAT_PIXELS = 14;
+const MIN_STEP_PIXELS = 12;
 
 export function gridLines(view: TimeView, width: number, time: TimeMap, stepTicks: number): GridLine[] {
   const lines: GridLine[] = [];
@@ -26,7 +26,7 @@ export function gridLines(view: TimeView, width: number, time: TimeMap, stepTick
     const endTicks = time.barStartTicks(bar + 1);
     const barPixels = xOf(view, time.secondsAt(endTicks)) - x;
     const labelled =
-      x - lastLabelX >= LEAST_LABEL_PIXELS && (barPixels >= LEAST_LABEL_PIXELS || (bar - 1) % 4 === 0);
+      x - lastLabelX >= MIN_LABEL_PIXELS && (barPixels >= MIN_LABEL_PIXELS || (bar - 1) % 4 === 0);
     if (labelled) lastLabelX = x;
     if (barPixels >= 5 || (bar - 1) % 4 === 0)
       lines.push({ x, weight: 'bar', ...(labelled && { label: String(bar) }) });
@@ -48,8 +48,8 @@ function addInside(
   const beatTicks = time.beatTicksAt(start);
   const perTick = barPixels / (end - start);
   const step =
-    stepTicks > 0 && stepTicks < beatTicks && stepTicks * perTick >= LEAST_STEP_PIXELS ? stepTicks : 0;
-  if (beatTicks * perTick >= LEAST_BEAT_PIXELS) {
+    stepTicks > 0 && stepTicks < beatTicks && stepTicks * perTick >= MIN_STEP_PIXELS ? stepTicks : 0;
+  if (beatTicks * perTick >= MIN_BEAT_PIXELS) {
     for (let at = start + beatTicks; at < end; at += beatTicks)
       lines.push({ x: xOf(view, time.secondsAt(at)), weight: 'beat' });
   }

@@ -1,19 +1,19 @@
 import { useEffect } from 'react';
 import { App as AntApp, ConfigProvider, Spin } from 'antd';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { createBrowserRouter, Navigate, RouterProvider, type RouteObject } from 'react-router';
+import { createBrowserRouter, Navigate, RouterProvider, useParams, type RouteObject } from 'react-router';
 import { theme } from '../theme/tokens.ts';
 import { onNotice } from '../song/notices.ts';
 import { fetchAhead } from '../song/openSong.ts';
 import { SongsPage } from '../places/songs/SongsPage.tsx';
 import { Failure } from './Failure.tsx';
-import { loadChanges, loadLine, loadTimeline } from './placeCode.ts';
+import { loadChords, loadNotes, loadTimeline } from './placeCode.ts';
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 30_000 } },
 });
 
-const line: RouteObject = { lazy: async () => ({ Component: await loadLine() }) };
+const notes: RouteObject = { lazy: async () => ({ Component: await loadNotes() }) };
 
 // The code of a song, that of its place and the song itself are fetched beside each other.
 const router = createBrowserRouter([
@@ -34,16 +34,24 @@ const router = createBrowserRouter([
         path: 'timeline',
         lazy: async () => ({ Component: await loadTimeline() }),
       },
-      { path: 'line', ...line },
-      { path: 'line/:partId', ...line },
+      { path: 'notes', ...notes },
+      { path: 'notes/:partId', ...notes },
+      // Bookmarks of older releases.
+      { path: 'line/:partId?', Component: OldNotes },
+      { path: 'changes', element: <Navigate to="../chords" replace /> },
       {
-        path: 'changes',
-        lazy: async () => ({ Component: await loadChanges() }),
+        path: 'chords',
+        lazy: async () => ({ Component: await loadChords() }),
       },
     ],
   },
   { path: '*', element: <Navigate to="/" replace /> },
 ]);
+
+function OldNotes() {
+  const { partId } = useParams();
+  return <Navigate to={partId ? `../notes/${partId}` : '../notes'} replace />;
+}
 
 /** What code outside of all screens has to say. */
 function Notices() {

@@ -1,7 +1,7 @@
 /** The key of the song: choosing one, and asking whether the music moves with it. */
 import { App } from 'antd';
 import {
-  changesOf,
+  chordEntriesOf,
   planTranspose,
   semitonesBetween,
   transposeChanges,
@@ -102,7 +102,7 @@ function keyLabel({ value }: { value?: string | number | undefined }) {
 /** Chords are written anew where a key is exchanged for one that sounds the same: D♭ becomes C♯. */
 function respelling(song: Song, key: Key | null): SimpleEdit[] {
   const same = key && song.key && key.mode === song.key.mode && Math.abs(key.fifths - song.key.fifths) === 12;
-  const chords = same ? transposeChanges(changesOf(song), 0, key) : [];
+  const chords = same ? transposeChanges(chordEntriesOf(song), 0, key) : [];
   return chords.length > 0 ? [{ type: 'changes.put', remove: [], put: chords }] : [];
 }
 

@@ -5,7 +5,7 @@ import { useSong } from '../song/SongContext.tsx';
 /** The places of a song in the order of the work. */
 export function Places() {
   const { song, listen } = useSong();
-  const linePart = listen.focusPartId ?? song.parts[0]?.id;
+  const openPart = listen.focusPartId ?? song.parts[0]?.id;
   return (
     <nav className="places" aria-label="Places">
       <NavLink to="timeline">
@@ -13,15 +13,15 @@ export function Places() {
         Timeline
       </NavLink>
       <NavLink
-        to={linePart ? `line/${linePart}` : 'line'}
+        to={openPart ? `notes/${openPart}` : 'notes'}
         className={({ isActive }) => (isActive || listen.focusPartId ? 'active' : '')}
       >
         <LineChartOutlined aria-hidden />
-        Line
+        Notes
       </NavLink>
-      <NavLink to="changes">
+      <NavLink to="chords">
         <ProfileOutlined aria-hidden />
-        Changes
+        Chords
       </NavLink>
     </nav>
   );

@@ -14,7 +14,7 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
   {
     title: 'Notes',
     keys: [
-      ['↑ ↓', 'A semitone'],
+      ['↑ ↓', 'A semitone: in Clean up the note it was, in Tune the note it should be'],
       ['Shift + ↑ ↓', 'An octave'],
       ['Alt + ↑ ↓', '5 cents'],
       ['← →', 'A grid step'],
@@ -51,15 +51,26 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
     ],
   },
   {
-    title: 'Changes',
+    title: 'Chords',
     keys: [
       ['A … G', 'Type a chord here'],
+      ['Enter', 'Next bar, or next beat'],
+      ['Ctrl + A', 'All chords'],
       ['← →', 'Beat before, beat after'],
       ['Shift + ← →', 'Bar before, bar after'],
       ['Shift + click', 'Several chords'],
       ['Escape', 'No chord'],
       ['Alt + ← →', 'Move chords by a beat; with Shift by half of one'],
       ['A … ;', 'Chord keys, while the computer keys play; Escape ends it'],
+    ],
+  },
+  {
+    title: 'Timeline',
+    keys: [
+      ['↑ ↓', 'Part above, part below'],
+      ['← →', 'Move the recording by a beat'],
+      ['Alt + ← →', 'Move it by 5 ms'],
+      ['Delete', 'Remove the part'],
     ],
   },
   {
@@ -78,7 +89,7 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
   {
     title: 'While dragging',
     keys: [
-      ['Ctrl', 'Off the grid'],
+      ['Ctrl', 'Off the grid, the playhead too'],
       ['Alt', 'By cents'],
       ['Shift on the ruler', 'Set the loop'],
     ],

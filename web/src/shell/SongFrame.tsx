@@ -12,8 +12,8 @@ import { Engine } from '../audio/engine.ts';
 import { beatClicks, countInBeats } from '../audio/metronome.ts';
 import { songEndSeconds, tracksWhenAsked, type ListenChoice } from '../audio/playlist.ts';
 import { useFileDrop } from './useFileDrop.ts';
-import { FIRST_CHORD_LISTENING } from '../places/changes/useChordHearing.ts';
-import { later } from '../song/later.tsx';
+import { FIRST_CHORD_LISTENING } from '../places/chords/useChordHearing.ts';
+import { deferred } from '../song/deferred.tsx';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
 import { openSession, showing } from '../song/sessions.ts';
 import type { SongSession } from '../song/songSession.ts';
@@ -30,8 +30,8 @@ import { TopLine } from './TopLine.tsx';
 import { Transport } from './Transport.tsx';
 import { useGlobalKeys } from './useGlobalKeys.ts';
 
-const TopLineLater = later(TopLine);
-const TransportLater = later(Transport);
+const TopLineLater = deferred(TopLine);
+const TransportLater = deferred(Transport);
 
 export function SongFrame() {
   const { songId, partId } = useParams();
@@ -56,7 +56,7 @@ export function SongFrame() {
 
 const followed = new WeakMap<Song, Song>();
 
-/** The song as its parts follow the changes, made once. */
+/** The song as its parts follow the chords, made once. */
 function asFollowed(song: Song): Song {
   let made = followed.get(song);
   if (!made) followed.set(song, (made = followedSong(song)));
@@ -92,8 +92,8 @@ function OpenSong({ session }: { session: SongSession }) {
     (change: Partial<ListenChoice>) => setListenState((old) => ({ ...old, ...change })),
     [],
   );
-  const inLine = useMatch('/songs/:songId/line/:partId');
-  const focusPartId = inLine?.params.partId ?? null;
+  const inNotes = useMatch('/songs/:songId/notes/:partId');
+  const focusPartId = inNotes?.params.partId ?? null;
 
   useEffect(
     () =>
@@ -120,14 +120,14 @@ function OpenSong({ session }: { session: SongSession }) {
   const time = useMemo(() => createTimeMap({ tempoMap, metreMap }), [tempoMap, metreMap]);
   const endSeconds = useMemo(() => songEndSeconds(song), [song]);
   // The changes sound where they can be seen and silenced.
-  const inChanges = useMatch('/songs/:songId/changes') !== null;
+  const inChords = useMatch('/songs/:songId/chords') !== null;
   const choice = useMemo(
     () => ({
       ...listen,
       focusPartId,
-      chords: inChanges ? listen.chords : { ...listen.chords, how: 'off' as const },
+      chords: inChords ? listen.chords : { ...listen.chords, how: 'off' as const },
     }),
-    [listen, focusPartId, inChanges],
+    [listen, focusPartId, inChords],
   );
   const [engine] = useState(() => new Engine());
   const [tried, setTried] = useState<Edit | null>(null);

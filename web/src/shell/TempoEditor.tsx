@@ -13,7 +13,7 @@ import {
   type TempoQuestion,
 } from '@plundra/core/song';
 import { BeatNote } from '../song/BeatNote.tsx';
-import { Button, InputNumber, Select, still } from '../controls/index.tsx';
+import { Button, InputNumber, Select, memoControl } from '../controls/index.tsx';
 import { useSong } from '../song/SongContext.tsx';
 
 const rounded = (bpm: number) => Math.round(bpm * 100) / 100;
@@ -86,7 +86,7 @@ function askTempo(
   });
 }
 
-const TempoChip = still(function TempoChip({
+const TempoChip = memoControl(function TempoChip({
   bpm,
   counts,
   onSet,
@@ -172,7 +172,7 @@ export function MetreEditor() {
 
 type Metre = Pick<MetreEntry, 'beats' | 'unit'>;
 
-const MetreChip = still(function MetreChip({
+const MetreChip = memoControl(function MetreChip({
   beats,
   unit,
   onSet,

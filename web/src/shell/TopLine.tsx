@@ -11,14 +11,14 @@ import {
 } from '@ant-design/icons';
 import { Tooltip } from 'antd';
 import { Link } from 'react-router';
-import { Button, Input, still, TipButton } from '../controls/index.tsx';
+import { Button, Input, memoControl, TipButton } from '../controls/index.tsx';
 import { outboxWorks } from '../song/outbox.ts';
 import { useSaving, useSong } from '../song/SongContext.tsx';
-import { HandOut } from './HandOut.tsx';
+import { ExportMenu } from './ExportMenu.tsx';
 import { KeyEditor } from './KeyEditor.tsx';
 import { MetreEditor, TempoEditor } from './TempoEditor.tsx';
 
-/** Title, key, tempo and metre with their editors, undo, saved state, hand out. */
+/** Title, key, tempo and metre with their editors, undo, saved state, export. */
 export function TopLine({ onShortcuts }: { onShortcuts: () => void }) {
   const { song, apply, undo, redo, history } = useSong();
   const lastDone = history.done.at(-1)?.label;
@@ -53,7 +53,7 @@ export function TopLine({ onShortcuts }: { onShortcuts: () => void }) {
         onClick={redo}
       />
       <SavingMark />
-      <HandOut />
+      <ExportMenu />
       <TipButton
         tip="Keys (?)"
         type="text"
@@ -99,7 +99,7 @@ function SavingMark() {
   );
 }
 
-const WayOut = still(function WayOut() {
+const WayOut = memoControl(function WayOut() {
   return (
     <Tooltip title="All songs">
       <Link to="/" aria-label="All songs">

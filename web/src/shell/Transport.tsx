@@ -2,6 +2,7 @@ import { useEffect, useRef, useSyncExternalStore } from 'react';
 import { CaretRightFilled, PauseOutlined, RetweetOutlined, StepBackwardFilled } from '@ant-design/icons';
 import { Spin, Tooltip } from 'antd';
 import { formatPosition } from '@plundra/core/song';
+import { Overflow } from '../controls/Overflow.tsx';
 import { Button, Checkbox, Segmented, Slider } from '../controls/index.tsx';
 import type { ListenMode } from '../audio/playlist.ts';
 import { useCorrected, useSong } from '../song/SongContext.tsx';
@@ -67,11 +68,6 @@ export function Transport({ recorder }: { recorder: Recorder }) {
       <Checkbox checked={state.metronome} onChange={() => engine.toggleMetronome()}>
         Metronome
       </Checkbox>
-      <Tooltip title="One bar of clicks before playing and recording">
-        <Checkbox className="hide-narrow" checked={state.countIn} onChange={() => engine.toggleCountIn()}>
-          Count-in
-        </Checkbox>
-      </Tooltip>
       <span className="gap" />
       {making && (
         <Tooltip title="Corrections are being made; until then the sound is as before">
@@ -81,55 +77,66 @@ export function Transport({ recorder }: { recorder: Recorder }) {
           </span>
         </Tooltip>
       )}
-      {listen.focusPartId && (
-        <Checkbox
-          className="hide-narrow"
-          checked={listen.withOthers}
-          onChange={(event) => setListen({ withOthers: event.target.checked })}
-        >
-          With the others
-        </Checkbox>
-      )}
-      {listen.mode === 'both' && (
-        <Tooltip
-          title={`Blend: recording ${Math.round(Math.min(1, 2 - 2 * listen.blend) * 100)} %, notes ${Math.round(Math.min(1, 2 * listen.blend) * 100)} %`}
-        >
-          <div
-            className="hide-narrow"
-            style={{
-              width: corrected || making ? 90 : 150,
-              flex: 'none',
-              display: 'flex',
-              alignItems: 'center',
-              gap: 8,
-            }}
-          >
-            {!corrected && !making && <span className="quiet">Blend</span>}
-            <Slider
-              style={{ flex: 1 }}
-              ariaLabelForHandle="Blend of recording and notes"
-              min={0}
-              max={1}
-              step={0.01}
-              value={listen.blend}
-              onChange={(blend) => setListen({ blend })}
-              tooltip={{ open: false }}
-              included={false}
-            />
-          </div>
+      <Overflow label="More of the transport">
+        <Tooltip title="One bar of clicks before playing and recording">
+          <Checkbox checked={state.countIn} onChange={() => engine.toggleCountIn()}>
+            Count-in
+          </Checkbox>
         </Tooltip>
-      )}
-      {corrected && (
-        <Tooltip title="Hear the recordings as they were before any correction (hold B)">
-          <Button
-            aria-pressed={listen.before}
-            type={listen.before ? 'primary' : 'default'}
-            onClick={() => setListen({ before: !listen.before })}
+        {listen.focusPartId && (
+          <Checkbox
+            checked={listen.withOthers}
+            onChange={(event) => setListen({ withOthers: event.target.checked })}
           >
-            Before
-          </Button>
-        </Tooltip>
-      )}
+            With the others
+          </Checkbox>
+        )}
+        {listen.mode === 'both' && (
+          <Tooltip
+            title={`Blend: recording ${Math.round(Math.min(1, 2 - 2 * listen.blend) * 100)} %, notes ${Math.round(Math.min(1, 2 * listen.blend) * 100)} %`}
+          >
+            <div
+              style={{
+                minWidth: 96,
+                flex: 'none',
+                display: 'flex',
+                alignItems: 'center',
+                gap: 8,
+              }}
+            >
+              <span className="quiet blend-label">Blend</span>
+              <Slider
+                style={{ flex: 1 }}
+                ariaLabelForHandle="Blend of recording and notes"
+                min={0}
+                max={1}
+                step={0.01}
+                value={listen.blend}
+                onChange={(blend) => setListen({ blend })}
+                tooltip={{ open: false }}
+                included={false}
+              />
+            </div>
+          </Tooltip>
+        )}
+      </Overflow>
+      {/* Always in its place, so that nothing beside it moves with the first correction. */}
+      <Tooltip
+        title={
+          corrected
+            ? 'Hear the recordings as they were before any correction (hold B)'
+            : 'Nothing is corrected yet'
+        }
+      >
+        <Button
+          aria-pressed={listen.before}
+          type={listen.before ? 'primary' : 'default'}
+          disabled={!corrected}
+          onClick={() => setListen({ before: !listen.before })}
+        >
+          Before
+        </Button>
+      </Tooltip>
       <Segmented
         aria-label="Listen to"
         value={listen.mode}
@@ -185,7 +192,9 @@ function Position() {
     const show = () => {
       const seconds = engine.positionSeconds();
       const ticks = Math.round(time.ticksAt(seconds));
-      if (bars.current) bars.current.textContent = formatPosition(time.barAt(ticks));
+      const counted = engine.countInBeat();
+      if (bars.current)
+        bars.current.textContent = counted === null ? formatPosition(time.barAt(ticks)) : `Count ${counted}`;
       if (clock.current) clock.current.textContent = formatClock(seconds);
     };
     const loop = () => {

@@ -1,8 +1,8 @@
 /** The places of a song, each loaded when it is wanted first; and all of them ahead, so that none is missing when the server is away. */
 export const loadTimeline = async () => (await import('../places/timeline/TimelinePlace.tsx')).TimelinePlace;
-export const loadLine = async () => (await import('../places/line/LinePlace.tsx')).LinePlace;
-export const loadChanges = async () => (await import('../places/changes/ChangesPlace.tsx')).ChangesPlace;
+export const loadNotes = async () => (await import('../places/notes/NotesPlace.tsx')).NotesPlace;
+export const loadChords = async () => (await import('../places/chords/ChordsPlace.tsx')).ChordsPlace;
 
 export function loadAllPlaces(): void {
-  for (const load of [loadTimeline, loadLine, loadChanges]) load().catch(() => undefined);
+  for (const load of [loadTimeline, loadNotes, loadChords]) load().catch(() => undefined);
 }

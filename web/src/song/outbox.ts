@@ -7,7 +7,7 @@
  * small storage, which is written at once.
  */
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
-import type { StepKeeper, WaitingStep } from './sessionTypes.ts';
+import type { StepStore, WaitingStep } from './sessionTypes.ts';
 import { browserMemory, windowMemory } from './storage.ts';
 
 interface KeptStep extends WaitingStep {
@@ -70,7 +70,7 @@ function write(work: (steps: IDBPDatabase<Outbox>) => Promise<unknown>): void {
   else void database().then(run);
 }
 
-export const outbox: StepKeeper = {
+export const outbox: StepStore = {
   keep: (songId, { requestId, step }) =>
     write((open) => open.add('steps', { songId, windowId, requestId, step })),
   drop(requestIds) {

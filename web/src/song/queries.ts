@@ -1,6 +1,8 @@
 /** What is fetched once and never changes: readings, and what is known of recordings. */
 import { queryOptions, type QueryClient } from '@tanstack/react-query';
 import { melodyLineOf, type Song } from '@plundra/core/song';
+import type { MelodyResult } from '@plundra/contract';
+import type { Contour } from '@plundra/core/reading';
 import { api } from '../api/client.ts';
 
 export const readingQuery = (readingId: string) =>
@@ -26,4 +28,12 @@ export function fetchPartAhead(client: QueryClient, song: Song, partId: string |
   if (reading !== undefined) void client.prefetchQuery(readingQuery(reading));
   void client.prefetchQuery(recordingQuery(passage.recordingHash));
   void client.prefetchQuery(peaksQuery(passage.recordingHash));
+}
+
+export function contourOf({ contour }: MelodyResult): Contour {
+  return {
+    hopSeconds: contour.hopSeconds,
+    f0Hz: Float32Array.from(contour.f0Hz),
+    confidence: Float32Array.from(contour.confidence),
+  };
 }

@@ -26,13 +26,13 @@ export interface WaitingStep {
 }
 
 /** Where steps are kept until they are saved, so that they outlive the window. */
-export interface StepKeeper {
+export interface StepStore {
   keep(songId: string, step: WaitingStep): void;
   drop(requestIds: readonly string[]): void;
 }
 
 export interface SessionOptions {
-  keeper: StepKeeper;
+  keeper: StepStore;
   /** Steps kept by a window that closed before they were saved. */
   kept?: readonly WaitingStep[];
   /** Says to the user what could not be done. */

@@ -3,7 +3,7 @@ import { createSong, type Edit } from '@plundra/core/song';
 import { ApiError } from '../api/apiError.ts';
 import { simulate } from '../test/simulation.ts';
 import { SongServer } from '../test/songServer.ts';
-import type { SessionServer, StepKeeper, WaitingStep } from './sessionTypes.ts';
+import type { SessionServer, StepStore, WaitingStep } from './sessionTypes.ts';
 import { SongSession } from './songSession.ts';
 
 const rename = (title: string): Edit => ({ type: 'song.set', patch: { title } });
@@ -42,7 +42,7 @@ class FakeServer extends SongServer {
   }
 }
 
-function memory(): StepKeeper & { steps: WaitingStep[] } {
+function memory(): StepStore & { steps: WaitingStep[] } {
   const keeper = {
     steps: [] as WaitingStep[],
     keep: (_: string, step: WaitingStep) => void keeper.steps.push(step),

@@ -6,7 +6,7 @@
  * `confirmed` is the song as the server has it at `revision`; `shown` is that with the queue on top.
  */
 import {
-  MOST_STEPS,
+  MAX_STEPS,
   STALE_REVISION,
   type ServerEvent,
   type SongDocument,
@@ -39,7 +39,7 @@ interface Queued extends WaitingStep {
 
 export const RETRY_MS = 1500;
 /** Steps that are sent together take no more than this, except one alone. */
-const MOST_BYTES = 4_000_000;
+const MAX_BYTES = 4_000_000;
 /** What a browser still sends of a page that goes. */
 const LAST_WORDS_BYTES = 60_000;
 
@@ -56,7 +56,7 @@ export class SongSession {
   private catching: Promise<void> | undefined;
   private retrying = false;
   /** Steps that are sent together: one, after the server could not take several. */
-  private most = MOST_STEPS;
+  private most = MAX_STEPS;
   private stepping: Promise<unknown> | undefined;
   private closed = false;
   private readonly clientId: string;
@@ -159,7 +159,7 @@ export class SongSession {
 
   /** What a page that goes should still send: the steps that wait, as far as a browser takes them along. */
   lastWords(): StepsRequest | undefined {
-    const steps = this.batch(LAST_WORDS_BYTES, MOST_STEPS, 0);
+    const steps = this.batch(LAST_WORDS_BYTES, MAX_STEPS, 0);
     return steps.length > 0
       ? { clientId: this.clientId, baseRevision: this.revision, onTop: true, steps }
       : undefined;
@@ -274,7 +274,7 @@ export class SongSession {
 
   private async send(): Promise<void> {
     if (this.sending || this.closed || this.saving.saveState === 'gone') return;
-    const steps = this.batch(this.queue.length > 1 ? MOST_BYTES : Infinity, this.most, 1);
+    const steps = this.batch(this.queue.length > 1 ? MAX_BYTES : Infinity, this.most, 1);
     if (steps.length === 0) return;
     this.sending = true;
     try {
@@ -284,7 +284,7 @@ export class SongSession {
         steps,
       });
       this.sending = false;
-      this.most = MOST_STEPS;
+      this.most = MAX_STEPS;
       this.acknowledge(outcomes);
       void this.send();
     } catch (error) {
@@ -328,7 +328,7 @@ export class SongSession {
 
   private async fetchNewest(): Promise<void> {
     try {
-      const asked = this.queue.slice(0, MOST_STEPS).map(({ requestId }) => requestId);
+      const asked = this.queue.slice(0, MAX_STEPS).map(({ requestId }) => requestId);
       const document = await this.server.song(this.songId, asked);
       if (this.closed) return;
       this.newest = Math.max(this.newest, document.revision);

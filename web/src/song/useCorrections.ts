@@ -1,13 +1,12 @@
 /** Corrected lines of the open song as sound. */
 import { useEffect, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
-import { wantedOf, type Wanted } from '@plundra/core/retune';
+import { correctionSpecOf, type CorrectionSpec } from '@plundra/core/retune';
 import { melodyLineOf, type RecordingPassage, type Song } from '@plundra/core/song';
-import { Corrections, type CorrectionWish } from '../audio/corrections.ts';
+import { Corrections, type CorrectionRequest } from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
 import { afterPaint } from './afterPaint.ts';
-import { readingQuery } from './queries.ts';
-import { contourOf } from '../places/line/useReading.ts';
+import { contourOf, readingQuery } from './queries.ts';
 
 export function useCorrections(
   song: Song,
@@ -34,16 +33,16 @@ export function useCorrections(
 }
 
 /** The same passage asks for the same; only one that changed is gone through again. */
-const known = new WeakMap<RecordingPassage, Wanted | null>();
+const known = new WeakMap<RecordingPassage, CorrectionSpec | null>();
 
-function wishesOf(parts: Song['parts'], openPartId: string | null): CorrectionWish[] {
+function wishesOf(parts: Song['parts'], openPartId: string | null): CorrectionRequest[] {
   return parts.flatMap((part) =>
     part.kind !== 'recording'
       ? []
       : part.passages.flatMap((passage) => {
           let wanted = known.get(passage);
           if (wanted === undefined) {
-            wanted = wantedOf(passage);
+            wanted = correctionSpecOf(passage);
             known.set(passage, wanted);
           }
           // The line of the open part is measured beforehand.
@@ -63,4 +62,4 @@ function wishesOf(parts: Song['parts'], openPartId: string | null): CorrectionWi
   );
 }
 
-const NO_NOTES: Wanted = { as: 'notes', notes: [], formantSemitones: 0 };
+const NO_NOTES: CorrectionSpec = { as: 'notes', notes: [], formantSemitones: 0 };

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef } from 'react';
 import { App, Button, Progress } from 'antd';
 import { MidiFormatError, readMidi } from '@plundra/core/formats';
-import { countNotesOf, MOST_NOTES_IN_SONG, MOST_PARTS, type Edit, type Song } from '@plundra/core/song';
+import { countNotesOf, MAX_NOTES_IN_SONG, MAX_PARTS, type Edit, type Song } from '@plundra/core/song';
 import { api } from '../api/client.ts';
 import { recordingPart } from './newParts.ts';
 
@@ -58,8 +58,8 @@ export function useImport(
     async (file: File) => {
       const { parts } = latest.current;
       const room = {
-        parts: MOST_PARTS - parts.length,
-        notes: MOST_NOTES_IN_SONG - countNotesOf(latest.current),
+        parts: MAX_PARTS - parts.length,
+        notes: MAX_NOTES_IN_SONG - countNotesOf(latest.current),
       };
       const contents = readMidi(new Uint8Array(await file.arrayBuffer()), () => crypto.randomUUID(), room);
       const adds = contents.parts.map((part, i) => ({
@@ -70,7 +70,7 @@ export function useImport(
       if (adds.length === 0)
         throw new MidiFormatError(
           room.parts <= 0
-            ? `This song holds ${MOST_PARTS} parts, and no more fit in. Make a new song from the file on the songs page.`
+            ? `This song holds ${MAX_PARTS} parts, and no more fit in. Make a new song from the file on the songs page.`
             : 'This MIDI file holds no notes, so there is nothing to import.',
         );
       apply(`Import ${file.name}`.slice(0, 200), { type: 'batch', edits: adds });

@@ -6,7 +6,7 @@ import type { Edit, Song, TimeMap } from '@plundra/core/song';
 import { api } from '../api/client.ts';
 import type { Engine } from '../audio/engine.ts';
 import { MicrophoneError, openMicrophone, type Microphone } from '../audio/microphone.ts';
-import { saveFile } from '../shell/saveFile.ts';
+import { saveFile } from '../api/saveFile.ts';
 import { recordingPart } from './newParts.ts';
 
 export type RecorderState = 'off' | 'opening' | 'recording' | 'saving';

@@ -5,7 +5,7 @@
 import { createRandom, type Random } from '@plundra/core/signal';
 import { createSong, type Edit, type Note, type NotePart, type Song } from '@plundra/core/song';
 import { ApiError } from '../api/apiError.ts';
-import type { SessionServer, StepKeeper, WaitingStep } from '../song/sessionTypes.ts';
+import type { SessionServer, StepStore, WaitingStep } from '../song/sessionTypes.ts';
 import { SongSession } from '../song/songSession.ts';
 import { SongServer } from './songServer.ts';
 
@@ -34,7 +34,7 @@ const LOSS = 0.12;
 const REPEAT = 0.12;
 const SLOWEST_MS = 900;
 /** More than any schedule takes; beyond it something runs in circles. */
-const MOST_TASKS = 20_000;
+const MAX_TASKS = 20_000;
 
 export async function simulate({ seed, windows, steps }: SimulationSettings): Promise<SimulationReport> {
   const random = createRandom(seed);
@@ -80,7 +80,7 @@ export async function simulate({ seed, windows, steps }: SimulationSettings): Pr
   const said: string[] = [];
   const open = (kept: WaitingStep[] = []) => {
     const waiting = new Map(kept.map((step) => [step.requestId, step]));
-    const keeper: StepKeeper = {
+    const keeper: StepStore = {
       keep(_, step) {
         waiting.set(step.requestId, structuredClone(step));
         const { kind, id } = step.step;
@@ -169,7 +169,7 @@ function createClock() {
     after(ms: number, action: () => void): void {
       tasks.push({ at: now + ms, order: count++, action });
     },
-    stuck: () => count > MOST_TASKS,
+    stuck: () => count > MAX_TASKS,
     async run(until: number): Promise<void> {
       for (;;) {
         // Promises that are settled by now go on first.
@@ -179,7 +179,7 @@ function createClock() {
           if (next < 0 || at < tasks[next].at || (at === tasks[next].at && order < tasks[next].order))
             next = i;
         });
-        if (next < 0 || tasks[next].at > until || count > MOST_TASKS) return;
+        if (next < 0 || tasks[next].at > until || count > MAX_TASKS) return;
         const [{ at, action }] = tasks.splice(next, 1);
         now = at;
         action();

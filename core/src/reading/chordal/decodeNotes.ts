@@ -24,7 +24,7 @@ const ONSET_THRESHOLDS = [0.7, 0.35, 0.1];
  * Least confidence at sensitivity 0, 0.5 and 1. F is highest when notes are kept that are right in half as many cases as
  * the best F (Lipton, Elkan & Naryanaswamy 2014), here about 0.45.
  */
-const LEAST_CONFIDENCE = [0.85, 0.45, 0];
+const MIN_CONFIDENCE = [0.85, 0.45, 0];
 /** A start counts where no neighbour within so many frames is higher. */
 const PEAK_FRAMES = 2;
 /** Two starts of one key nearer than this (58 ms) are one, the likelier: strings do not speak again so soon. */
@@ -35,7 +35,7 @@ const ACTIVE_WITHIN_FRAMES = 10;
 /** A note ends when its key was below this for so many frames, or starts again. */
 const END_THRESHOLD = 0.55 * 255;
 const END_FRAMES = 3;
-const LEAST_FRAMES = 4;
+const MIN_FRAMES = 4;
 /** A key that sounds without a start must do so for this long (186 ms), this clearly … */
 const ALONE_FRAMES = 16;
 const ALONE_ACTIVE = 0.75 * 255;
@@ -53,7 +53,7 @@ const BEFORE_FRAMES = 6;
 export function decodeNotes(activations: Activations, settings: DecodeSettings): ReadNote[] {
   const first = Math.floor((settings.fromSeconds ?? 0) / HOP_SECONDS);
   const last = Math.ceil((settings.toSeconds ?? Infinity) / HOP_SECONDS);
-  const least = betweenThree(LEAST_CONFIDENCE, settings.sensitivity);
+  const least = betweenThree(MIN_CONFIDENCE, settings.sensitivity);
   const found = findNotes(activations, settings.sensitivity);
   const confidences = noteConfidences(found);
   return found.flatMap((note, i) =>
@@ -163,7 +163,7 @@ function noteAt(activations: Activations, key: number, start: number, next: numb
     quiet = active[end * KEYS + key] < END_THRESHOLD && end > start + 2 ? quiet + 1 : 0;
     end++;
   }
-  end = Math.max(end - quiet, Math.min(next, start + LEAST_FRAMES));
+  end = Math.max(end - quiet, Math.min(next, start + MIN_FRAMES));
   let sounding = 0;
   for (let frame = start; frame < end; frame++) sounding += active[frame * KEYS + key];
   let loudest = 0;

@@ -10,7 +10,7 @@ import {
   createFrameBands,
   createRowFilter,
   FRAMES_AT_ONCE,
-  MOST_FILTER_OUTPUTS,
+  MAX_FILTER_OUTPUTS,
   type Band,
   type Hertz,
 } from '../../signal/index.ts';
@@ -196,10 +196,10 @@ export function decimate(samples: Float32Array): Float32Array {
   const padded = new Float32Array(samples.length + 2 * half + DECIMATION);
   padded.set(samples, half);
   const filter = createRowFilter(table, DECIMATION_TAPS);
-  const firsts = new Int32Array(MOST_FILTER_OUTPUTS);
-  const rows = new Int32Array(MOST_FILTER_OUTPUTS);
-  for (let from = 0; from < out.length; from += MOST_FILTER_OUTPUTS) {
-    const part = out.subarray(from, from + MOST_FILTER_OUTPUTS);
+  const firsts = new Int32Array(MAX_FILTER_OUTPUTS);
+  const rows = new Int32Array(MAX_FILTER_OUTPUTS);
+  for (let from = 0; from < out.length; from += MAX_FILTER_OUTPUTS) {
+    const part = out.subarray(from, from + MAX_FILTER_OUTPUTS);
     for (let n = 0; n < part.length; n++) firsts[n] = (from + n) * DECIMATION;
     filter(padded, firsts, rows, part);
   }

@@ -62,7 +62,7 @@ function proposeJoins(notes: readonly LineNote[], share: number): Proposal {
 }
 
 /** Below this nothing speaks against a note, however many are wanted gone. */
-const LEAST_SUSPICION = 0.12;
+const MIN_SUSPICION = 0.12;
 
 /** Short, soft or unsure notes, beside what is usual here. */
 function findGhosts(notes: readonly LineNote[], share: number): LineNote[] {
@@ -74,7 +74,7 @@ function findGhosts(notes: readonly LineNote[], share: number): LineNote[] {
     const unsure = clamp((0.85 - note.confidence) / 0.55, 0, 1);
     return (
       0.3 * short + 0.6 * unsure + 0.3 * quiet * Math.max(short, unsure) >
-      Math.max(LEAST_SUSPICION, 1.2 - 1.6 * share)
+      Math.max(MIN_SUSPICION, 1.2 - 1.6 * share)
     );
   });
 }

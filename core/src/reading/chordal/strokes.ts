@@ -21,7 +21,7 @@ export interface Stroke {
 /** Within a stroke the next string sounds within this. */
 const LONGEST_STEP_SECONDS = 0.045;
 const LONGEST_STROKE_SECONDS = 0.15;
-const LEAST_NOTES = 3;
+const MIN_NOTES = 3;
 /** Spread below which no ear hears a direction. */
 const TOGETHER_SECONDS = 0.006;
 
@@ -30,7 +30,7 @@ export function groupStrokes(notes: readonly StruckNote[]): Stroke[] {
   const strokes: Stroke[] = [];
   let group: StruckNote[] = [];
   const close = () => {
-    if (group.length >= LEAST_NOTES) strokes.push(strokeOf(group));
+    if (group.length >= MIN_NOTES) strokes.push(strokeOf(group));
     group = [];
   };
   for (const note of notes) {

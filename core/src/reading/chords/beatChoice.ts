@@ -14,7 +14,7 @@ const NEAR_FRAMES = 2;
 /** Log tempo is counted from here. */
 const MIDDLE_BPM = 104;
 /** What stands out more than this, in standard deviations, says no more. */
-const MOST_OUTSTANDING = 6;
+const MAX_OUTSTANDING = 6;
 
 /** Beats of the tempo that fits best; none where nothing stands out. */
 export function trackBeats(evidence: BeatEvidence): Beats {
@@ -68,7 +68,7 @@ function nearMaxima(part: Float32Array): Float32Array {
   });
   const middle = mean(near);
   const deviation = Math.sqrt(mean(near.map((value) => (value - middle) ** 2)));
-  return near.map((value) => Math.min(MOST_OUTSTANDING, (value - middle) / Math.max(1e-6, deviation)));
+  return near.map((value) => Math.min(MAX_OUTSTANDING, (value - middle) / Math.max(1e-6, deviation)));
 }
 
 /** Frames this share of the way from each beat to the next. */

@@ -41,7 +41,7 @@ const OUTSIDE_KEY = 0.06;
 const NO_CHORD_ODDS = 0.02;
 const ALTERNATIVES = 6;
 /** A slash needs a bass that is this sure, and this much surer than the root. */
-const LEAST_BASS = 0.42;
+const MIN_BASS = 0.42;
 const BASS_OVER_ROOT = 1.7;
 
 /** Log probabilities of all chords in each span. */
@@ -175,7 +175,7 @@ function bassOf(spans: readonly SpanChroma[], { from, to, state }: PathChord): n
   let lowest = chord.root;
   for (const degree of chord.kind.degrees) {
     const pitchClass = mod12(chord.root + semitonesOf(degree));
-    const surer = bass[pitchClass] >= LEAST_BASS && bass[pitchClass] > BASS_OVER_ROOT * bass[chord.root];
+    const surer = bass[pitchClass] >= MIN_BASS && bass[pitchClass] > BASS_OVER_ROOT * bass[chord.root];
     if (surer && (lowest === chord.root || bass[pitchClass] > bass[lowest])) lowest = pitchClass;
   }
   return lowest;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { keyName, mod12, parseChord, pitchClassesOf, pitchClassOf } from '../../theory/index.ts';
-import { trackKeys, type ChordEvidence } from './keyOf.ts';
+import { keyName, mod12, parseChord, pitchClassesOf, pitchClassOf, type Chord } from '../../theory/index.ts';
+import { guessKeyOfChords, trackKeys, type ChordEvidence } from './keyOf.ts';
 
 const chord = (symbol: string, weight = 4): ChordEvidence => {
   const parsed = parseChord(symbol);
@@ -15,6 +15,21 @@ const names = (symbols: string) =>
     C,
     symbols.split(' ').map((each) => (each === '-' ? null : chord(each))),
   ).map(keyName);
+
+describe('the key of chords that are known', () => {
+  it.each([
+    ['C Am F G C', 'C major'],
+    ['Am Dm E7 Am', 'A minor'],
+    ['Db Gb Ab7 Db', 'D♭ major'],
+  ])('%s: %s', (symbols, name) => {
+    const chords = symbols.split(' ').map((each) => {
+      const parsed = parseChord(each) as { chord: Chord };
+      return { chord: parsed.chord, weight: 4 };
+    });
+    expect(keyName(guessKeyOfChords(chords)[0].key)).toBe(name);
+    expect(guessKeyOfChords([])).toEqual([]);
+  });
+});
 
 describe('the key along a song', () => {
   it('stays through a secondary dominant, a borrowed chord and silence', () => {

@@ -1,5 +1,14 @@
 /** The key: by how pitch classes are used (Krumhansl & Kessler 1982) and by how many of the chords belong to it. */
-import { degreeOf, keyOn, sameKey, tonicPitchClass, type Key } from '../../theory/index.ts';
+import {
+  degreeOf,
+  keyOn,
+  pitchClassesOf,
+  pitchClassOf,
+  sameKey,
+  tonicPitchClass,
+  type Chord,
+  type Key,
+} from '../../theory/index.ts';
 import keyWeights from './keyWeights.json' with { type: 'json' };
 
 export interface KeyGuess {
@@ -90,6 +99,18 @@ export function guessKeys(use: ArrayLike<number>, chords: readonly ChordEvidence
   return scored
     .map(({ key, score }) => ({ key, confidence: Math.exp(score - most) / sum }))
     .sort((a, b) => b.confidence - a.confidence);
+}
+
+/** The same for chords that are known: how much each pitch class sounds follows from how long they last. */
+export function guessKeyOfChords(chords: readonly { chord: Chord; weight: number }[]): KeyGuess[] {
+  if (chords.length === 0) return [];
+  const use = new Float64Array(12);
+  const evidence = chords.map(({ chord, weight }): ChordEvidence => {
+    const classes = [...new Set(pitchClassesOf(chord))];
+    for (const each of classes) use[each] += weight;
+    return { root: pitchClassOf(chord.root)!, classes, minor: chord.degrees.includes('b3'), weight };
+  });
+  return guessKeys(use, evidence);
 }
 
 /** Evidence of a key change must outweigh this: about four bars of chords with a note outside the key. */

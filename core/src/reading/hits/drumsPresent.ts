@@ -11,11 +11,11 @@ import { HIT_KINDS, type HitKind } from '../../theory/index.ts';
 const USUAL_SHARE = 0.1;
 /** What is usual counts as so many onsets of the recording. */
 const USUAL_ONSETS = 2;
-const MOST_SHARE = 0.95;
+const MAX_SHARE = 0.95;
 const ROUNDS = 5;
 /** In logits: no kind is doubted or believed by more than this. */
-const MOST_DOUBTED = 4;
-const MOST_BELIEVED = 1;
+const MAX_DOUBTED = 4;
+const MAX_BELIEVED = 1;
 
 /**
  * @param hits with the logit of how likely each is, by itself
@@ -34,9 +34,9 @@ export function beliefIn(
         const expected = own.reduce((sum, { logit }) => sum + 1 / (1 + Math.exp(-logit - belief)), 0);
         const share = (expected + USUAL_ONSETS * USUAL_SHARE) / (onsets + USUAL_ONSETS);
         belief = clamp(
-          logitOf(Math.min(MOST_SHARE, share)) - logitOf(USUAL_SHARE),
-          -MOST_DOUBTED,
-          MOST_BELIEVED,
+          logitOf(Math.min(MAX_SHARE, share)) - logitOf(USUAL_SHARE),
+          -MAX_DOUBTED,
+          MAX_BELIEVED,
         );
       }
       return [kind, belief];

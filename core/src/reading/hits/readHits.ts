@@ -30,11 +30,11 @@ export const HIT_ALGORITHM_VERSION = 4;
 /** A peak is the highest within so many frames on each side: 17 ms. */
 const PEAK_FRAMES = 3;
 /** Hits of one kind closer than this are one (a sixty-fourth at 120 bpm lasts 31 ms). */
-const LEAST_SECONDS = 0.03;
+const MIN_SECONDS = 0.03;
 /** Below this a peak is not even offered. */
-const LEAST_PROBABILITY = 0.06;
+const MIN_PROBABILITY = 0.06;
 /** Least evidence at sensitivity 0, 0.5 and 1. */
-const THRESHOLDS = [0.6, 0.3, LEAST_PROBABILITY];
+const THRESHOLDS = [0.6, 0.3, MIN_PROBABILITY];
 /** Beside a stronger hit within 25 ms one needs this share of its evidence: attacks have a little of every drum. */
 const BESIDE_SHARE = 0.5;
 const BESIDE_SECONDS = 0.025;
@@ -95,7 +95,7 @@ function pickHits(frames: Uint8Array): ReadHit[] {
     let last = -Infinity;
     for (let frame = 0; frame < count; frame++) {
       const value = at(frame);
-      if (value < LEAST_PROBABILITY) continue;
+      if (value < MIN_PROBABILITY) continue;
       let highest = true;
       for (let d = 1; d <= PEAK_FRAMES; d++)
         if (at(frame - d) >= value || at(frame + d) > value) highest = false;
@@ -103,7 +103,7 @@ function pickHits(frames: Uint8Array): ReadHit[] {
       const bend = at(frame - 1) - 2 * value + at(frame + 1);
       const shift = bend < 0 ? (0.5 * (at(frame - 1) - at(frame + 1))) / bend : 0;
       const seconds = Math.max(0, ((frame + clamp(shift, -0.5, 0.5)) * HIT_HOP_SAMPLES) / READING_HZ);
-      if (seconds - last < LEAST_SECONDS) continue;
+      if (seconds - last < MIN_SECONDS) continue;
       last = seconds;
       const levelDb = levelOf(frames, count, frame, kind);
       found.push({ seconds, kind, evidence: value, levelDb });
@@ -158,7 +158,7 @@ function inTheirRecording(hits: readonly FoundHit[]): FoundHit[] {
   );
   return hits
     .map((hit) => ({ ...hit, evidence: clamp(hit.evidence + belief.get(hit.kind)! / ALONE_SLOPE, 0, 1) }))
-    .filter(({ evidence }) => evidence >= LEAST_PROBABILITY);
+    .filter(({ evidence }) => evidence >= MIN_PROBABILITY);
 }
 
 /** How likely a hit is by what the network said alone, in logits; fitted on 2,446 hits of a kit that was never trained on. */

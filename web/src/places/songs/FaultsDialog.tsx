@@ -3,7 +3,7 @@ import { Button, Empty, Modal, Result, Skeleton, Table } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import type { Fault } from '@plundra/contract';
 import { api } from '../../api/client.ts';
-import { saveFile } from '../../shell/saveFile.ts';
+import { saveFile } from '../../api/saveFile.ts';
 
 export function FaultsDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
   const faults = useQuery({ queryKey: ['faults'], queryFn: api.faults, enabled: open, staleTime: 0 });

@@ -217,7 +217,7 @@ export function SongsPage() {
                 { title: 'Metre', dataIndex: 'metre' },
                 { title: 'Parts', dataIndex: 'partCount', align: 'right' },
                 {
-                  title: 'Changed',
+                  title: 'Last edited',
                   dataIndex: 'updatedAt',
                   sorter: (a, b) => a.updatedAt.localeCompare(b.updatedAt),
                   render: (at: string) => (

@@ -6,12 +6,12 @@ import { prepareSurface } from '../../canvas/surface.ts';
 import { gridLines } from '../../canvas/timeGrid.ts';
 import { secondsOf, xOf, type TimeView } from '../../canvas/view.ts';
 import { drawWaveform, waveformColumns } from '../../canvas/waveform.ts';
-import { useRecording } from '../../shell/usePeaks.ts';
+import { useRecording } from '../../song/useRecording.ts';
 import { isAudible } from '../../song/newParts.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { colours, partColours } from '../../theme/tokens.ts';
 
-/** The recording's own changes stand along the lower edge of its waveform. */
+/** The recording's own chords stand along the lower edge of its waveform. */
 const OWN_CHORDS_PIXELS = 18;
 
 interface Props {
@@ -45,7 +45,7 @@ export const PartRow = memo(function PartRow({ part, view, chosen, onChoose, onO
           <span className="mark" style={{ background: partColours[part.colour] }} aria-hidden>
             {part.mark}
           </span>
-          <button className="name" onClick={onOpen} title={`Open ${part.name} in Line`}>
+          <button className="name" onClick={onOpen} title={`Open ${part.name} in Notes`}>
             {part.name}
           </button>
           <Tooltip title="Mute (M)">
@@ -196,7 +196,7 @@ function PartPicture({ part, view, onOpen }: { part: Part; view: TimeView; onOpe
     }
   }, [part, view, width, time, peaks, recording, hash]);
   return (
-    <div className="part-picture" onDoubleClick={onOpen} title="Double-click opens the part in Line">
+    <div className="part-picture" onDoubleClick={onOpen} title="Double-click opens the part in Notes">
       <canvas ref={canvas} />
       {error && (
         <span style={{ position: 'absolute', left: 12, top: 26, color: colours.error }}>{error.message}</span>

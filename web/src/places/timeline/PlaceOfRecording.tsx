@@ -11,10 +11,10 @@ import {
 import { useSong } from '../../song/SongContext.tsx';
 import { waitingFor } from '../../song/waitingFor.ts';
 import { colours } from '../../theme/tokens.ts';
-import { recordingsToRead, type FoundChords } from '../changes/chordSources.ts';
-import { firstTempo, FoundTempo } from '../changes/FoundTempo.tsx';
-import { takeFrame, type TakenTempo } from '../changes/takeTempo.ts';
-import { useChordsReading } from '../changes/useChordsReading.ts';
+import { recordingsToRead, type FoundChords } from '../chords/chordSources.ts';
+import { firstTempo, FoundTempo } from '../chords/FoundTempo.tsx';
+import { takeFrame, type TakenTempo } from '../chords/takeTempo.ts';
+import { useChordsReading } from '../chords/useChordsReading.ts';
 
 export function PlaceOfRecording({ part }: { part: RecordingPart }) {
   const { song, time, apply, engine } = useSong();
@@ -42,8 +42,9 @@ export function PlaceOfRecording({ part }: { part: RecordingPart }) {
         onSet={(seconds) => shift('Move', seconds - startSeconds)}
       />
       <p className="quiet">← and → move it by a beat, with Alt by 5 ms. Notes made from it go along.</p>
-      <div className="actions" style={{ marginTop: 0 }}>
+      <div style={{ marginBottom: 8 }}>
         <Button
+          block
           onClick={beginBar}
           title="Moves the recording so that what sounds at the playhead begins a bar. Put the playhead on a first beat before."
         >

@@ -1,14 +1,16 @@
 /** The parts of the song as rows on a common time axis. */
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useRef, useState, useSyncExternalStore } from 'react';
 import { UploadOutlined, ZoomInOutlined, ZoomOutOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { useNavigate } from 'react-router';
 import { planShift } from '@plundra/core/song';
 import { scrollTime, zoomTime, type TimeView } from '../../canvas/view.ts';
 import { useSong } from '../../song/SongContext.tsx';
-import { isTyping } from '../../shell/useGlobalKeys.ts';
+import { isTyping } from '../../controls/keyFocus.ts';
 import { PartRow } from './PartRow.tsx';
+import { TakeRow } from './TakeRow.tsx';
 import { TimelineRuler } from './TimelineRuler.tsx';
+import { useChosenWhenAdded } from './useChosenWhenAdded.ts';
 import { useRemovePart } from './useRemovePart.tsx';
 import { TimelineSheet } from './TimelineSheet.tsx';
 
@@ -26,6 +28,8 @@ export function TimelinePlace() {
   const [view, setViewState] = useState<TimeView>(
     rememberedViews.get(song.id) ?? { startSeconds: 0, pixelsPerSecond: 12 },
   );
+  const recording = useSyncExternalStore(engine.subscribe, engine.getState).recordingFromSeconds !== null;
+  useChosenWhenAdded(song, setChosenId);
   const chosen = song.parts.find((part) => part.id === chosenId) ?? null;
 
   const remove = useRemovePart(setChosenId);
@@ -81,7 +85,7 @@ export function TimelinePlace() {
       if (move !== 0 && song.parts.length > 0)
         setChosenId(song.parts[Math.min(song.parts.length - 1, Math.max(0, index + move))].id);
       else if (key === 'enter' && chosen && event.target === document.body)
-        void navigate(`../line/${chosen.id}`);
+        void navigate(`../notes/${chosen.id}`);
       else if (key === 'm' && chosen)
         apply(chosen.mute ? `Unmute ${chosen.name}` : `Mute ${chosen.name}`, {
           type: 'part.set',
@@ -159,7 +163,7 @@ export function TimelinePlace() {
           />
         </div>
         <div className="parts" ref={rows}>
-          {song.parts.length === 0 ? (
+          {song.parts.length === 0 && !recording ? (
             <div className="canvas-note">
               <div className="card">
                 <h2 style={{ fontSize: 18 }}>An empty song</h2>
@@ -182,9 +186,10 @@ export function TimelinePlace() {
                   view={view}
                   chosen={part.id === chosenId}
                   onChoose={() => setChosenId(part.id)}
-                  onOpen={() => void navigate(`../line/${part.id}`)}
+                  onOpen={() => void navigate(`../notes/${part.id}`)}
                 />
               ))}
+              <TakeRow view={view} />
             </>
           )}
         </div>
@@ -193,7 +198,7 @@ export function TimelinePlace() {
         <TimelineSheet
           part={chosen}
           onRemove={() => remove(chosen)}
-          onOpen={() => void navigate(`../line/${chosen.id}`)}
+          onOpen={() => void navigate(`../notes/${chosen.id}`)}
         />
       )}
     </>

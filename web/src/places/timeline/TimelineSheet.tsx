@@ -5,7 +5,7 @@ import { MATERIALS, type Part } from '@plundra/core/song';
 import { instrumentOptions } from '../../audio/instruments.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { PlaceOfRecording } from './PlaceOfRecording.tsx';
-import { useRecording } from '../../shell/usePeaks.ts';
+import { useRecording } from '../../song/useRecording.ts';
 import { partColours } from '../../theme/tokens.ts';
 
 /** Facts and actions of the chosen part. */
@@ -80,7 +80,7 @@ export function TimelineSheet({
           <p className="quiet">
             {part.passages[0]?.line
               ? `Read: ${part.passages[0].line.notes.length} ${part.passages[0].line.reads === 'hits' ? 'hits' : 'notes'}.`
-              : 'It is not read yet. Open it in Line to read it.'}
+              : 'It is not read yet. Open it in Notes to read it.'}
           </p>
         </>
       )}
@@ -106,7 +106,7 @@ export function TimelineSheet({
       )}
       <div className="actions">
         <Button type="primary" onClick={onOpen}>
-          Open in Line
+          Open in Notes
         </Button>
         <Button icon={<DeleteOutlined />} onClick={onRemove}>
           Remove

@@ -1,0 +1,160 @@
+/** What was read, before it is taken: key, tempo, where boundaries go; then the song's chords or the recording's own. */
+import { useState } from 'react';
+import { Button, Checkbox, Segmented, Select } from 'antd';
+import { ownChordsOf, type ChordEntry, type ChordPull, type SimpleEdit } from '@plundra/core/song';
+import { keyName } from '@plundra/core/theory';
+import { useSong } from '../../song/SongContext.tsx';
+import type { FoundChords } from './chordSources.ts';
+import { takeTempo, type TakenTempo } from './takeTempo.ts';
+import { FoundTempo, firstTempo } from './FoundTempo.tsx';
+
+export interface PulledChords {
+  changes: ChordEntry[];
+  moved: number;
+  furthestSeconds: number;
+}
+
+interface Props {
+  found: FoundChords;
+  /** As they would stand in the song. */
+  pulled: PulledChords;
+  pull: ChordPull;
+  onPull(pull: ChordPull): void;
+  onDone(): void;
+}
+
+const PLACES: Record<ChordPull, string> = { beat: 'beats', bar: 'bar lines', off: '' };
+
+export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
+  const { song, time, apply } = useSong();
+  const [keyIndex, setKeyIndex] = useState(0);
+  const [withKey, setWithKey] = useState(song.key === null);
+  const [withTempo, setWithTempo] = useState(false);
+  const [taken, setTaken] = useState<TakenTempo | null>(firstTempo(found.tempo));
+  const key = found.keys.at(keyIndex);
+  const count = pulled.changes.length;
+  const doubtful = found.chords.filter(({ confidence }) => confidence < 0.8).length;
+  const changesOfKey = found.keyChanges.slice(1);
+  const take = () => {
+    const edits: SimpleEdit[] = [
+      { type: 'changes.put', remove: (song.changes ?? []).map(({ id }) => id), put: pulled.changes },
+    ];
+    if (withKey && key) edits.push({ type: 'song.set', patch: { key: key.key } });
+    if (withTempo && taken)
+      edits.splice(0, 1, ...takeTempo(song, time, found, taken, pull, () => crypto.randomUUID()));
+    apply(`Take chords of ${found.name}`, { type: 'batch', edits });
+    onDone();
+  };
+  const keep = () => {
+    if (!found.keeper) return;
+    apply(`Keep chords of ${found.name} as its own`, {
+      type: 'passage.chords',
+      ...found.keeper,
+      chords: ownChordsOf(found.chords),
+    });
+    onDone();
+  };
+  return (
+    <aside className="side-sheet" aria-label="Chords that were read">
+      <h2>Read from {found.name}</h2>
+      {count === 0 || pulled.changes.every(({ chord }) => !chord) ? (
+        <>
+          <p>
+            No chords were found in {found.name}: nothing in it sounds as harmony. Read another recording, or
+            several together.
+          </p>
+          <Button block onClick={onDone}>
+            Close
+          </Button>
+        </>
+      ) : (
+        <>
+          <p className="quiet">
+            The sheet shows what was read. {count} {count === 1 ? 'chord' : 'chords'}, {doubtful} doubtful.
+            Nothing is changed until it is taken.
+          </p>
+          {key && (
+            <div className="row">
+              <span className="label">Key</span>
+              <Select
+                aria-label="Key that was read"
+                size="small"
+                style={{ width: 172 }}
+                value={keyIndex}
+                options={found.keys.map((each, i) => ({
+                  value: i,
+                  label: `${keyName(each.key)}, ${Math.round(100 * each.confidence)} %`,
+                }))}
+                onChange={setKeyIndex}
+              />
+            </div>
+          )}
+          {key && (
+            <label className="row">
+              <span className="label">As the key of the song</span>
+              <Checkbox checked={withKey} onChange={(event) => setWithKey(event.target.checked)} />
+            </label>
+          )}
+          {changesOfKey.map(({ startSeconds, key: next }) => (
+            <p className="quiet" key={startSeconds}>
+              From bar {barAt(found, startSeconds, time)} on in {keyName(next)}.
+            </p>
+          ))}
+          {taken !== null && (
+            <>
+              <FoundTempo tempo={found.tempo!} onChange={setTaken} />
+              <label className="row">
+                <span className="label">As tempo and metre of the song</span>
+                <Checkbox checked={withTempo} onChange={(event) => setWithTempo(event.target.checked)} />
+              </label>
+              {withTempo && (
+                <p className="quiet">
+                  Recordings, and notes made from them, move together so that the first bar begins on a bar
+                  line. Other notes keep their bars.
+                </p>
+              )}
+            </>
+          )}
+          <h3>Boundaries</h3>
+          <Segmented<ChordPull>
+            size="small"
+            aria-label="Boundaries"
+            block
+            value={pull}
+            options={[
+              { value: 'beat', label: 'To beats' },
+              { value: 'bar', label: 'To bar lines' },
+              { value: 'off', label: 'As played' },
+            ]}
+            onChange={onPull}
+          />
+          <p className="quiet numbers" role="status">
+            {withTempo
+              ? 'They go to the beats of the new tempo.'
+              : pull === 'off'
+                ? 'Every boundary stays where it was played.'
+                : `${pulled.moved} of ${found.chords.length} boundaries move to ${PLACES[pull]}, furthest ${Math.round(1000 * pulled.furthestSeconds)} ms.`}
+          </p>
+          <div className="found-actions">
+            <Button block type="primary" onClick={take}>
+              Take as the song’s chords
+            </Button>
+            {found.keeper && (
+              <Button block onClick={keep}>
+                Keep as the recording’s own
+              </Button>
+            )}
+            <Button block type="text" onClick={onDone}>
+              Leave it
+            </Button>
+          </div>
+        </>
+      )}
+    </aside>
+  );
+}
+
+function barAt(found: FoundChords, seconds: number, time: ReturnType<typeof useSong>['time']): number {
+  const start = time.secondsAt(found.passage.startTicks) - found.passage.offsetSeconds;
+  return time.barAt(Math.round(time.ticksAt(Math.max(0, start + seconds)))).bar;
+}

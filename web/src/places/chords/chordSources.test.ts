@@ -1,0 +1,137 @@
+import { describe, expect, it } from 'vitest';
+import {
+  applyEdit,
+  chordEntriesOf,
+  createPassageTime,
+  createSong,
+  createTimeMap,
+  type Part,
+  type RecordingPart,
+  type Song,
+} from '@plundra/core/song';
+import { chordSymbol, parseChord } from '@plundra/core/theory';
+import { chordSources, recordingsToRead, settledChoice, type FoundChords } from './chordSources.ts';
+import { takeTempo } from './takeTempo.ts';
+
+const shape = { mark: 'XX', colour: 0, levelDb: 0, pan: 0, mute: false, solo: false };
+const recording = (id: string, startTicks: number, offsetSeconds = 0): RecordingPart => ({
+  ...shape,
+  kind: 'recording',
+  id,
+  name: id,
+  material: 'guitar',
+  passages: [
+    {
+      type: 'recording',
+      id: `${id} passage`,
+      startTicks,
+      recordingHash: id.repeat(64),
+      offsetSeconds,
+      durationSeconds: 20,
+      line: null,
+    },
+  ],
+});
+const notes: Part = { ...shape, kind: 'notes', id: 'n', name: 'n', program: 0, passages: [] };
+const chord = (symbol: string) => {
+  const parsed = parseChord(symbol);
+  if ('error' in parsed) throw new Error(symbol);
+  return parsed.chord;
+};
+let next = 0;
+const createId = () => `id${next++}`;
+
+describe('what chords are read from', () => {
+  const song: Song = { ...createSong('s', 'Song'), parts: [recording('a', 0), recording('b', 3840), notes] };
+  const sources = chordSources(song);
+
+  it('is several recordings, or one note part alone', () => {
+    expect(settledChoice(['a'], ['a', 'b'], sources)).toEqual(['a', 'b']);
+    expect(settledChoice(['a', 'b'], ['a', 'b', 'n'], sources)).toEqual(['n']);
+    expect(settledChoice(['n'], ['n', 'a'], sources)).toEqual(['a']);
+  });
+
+  it('is counted in seconds of the recording that begins first', () => {
+    const time = createTimeMap(song);
+    // Bar 2 at 120 bpm is at 2 s; what lies before its offset is not heard but counts.
+    const late = recording('b', 3840, 0.5);
+    const { request, found } = recordingsToRead([late, recording('a', 0)], time);
+    expect(request).toEqual({
+      recordingHash: 'a'.repeat(64),
+      type: 'chords',
+      together: [{ recordingHash: 'b'.repeat(64), laterSeconds: 1.5 }],
+    });
+    expect(found.name).toBe('2 recordings');
+    expect(found.keeper).toBeUndefined();
+    const alone = recordingsToRead([late], time);
+    expect(alone.request.together).toBeUndefined();
+    expect(alone.found.keeper).toEqual({ partId: 'b', passageId: 'b passage' });
+  });
+});
+
+describe('the tempo of a reading as the song’s', () => {
+  const song: Song = { ...createSong('s', 'Song'), parts: [recording('a', 0), recording('b', 1920)] };
+  const time = createTimeMap(song);
+  // 90 bpm, bars of 2.667 s from 0.4 s on.
+  const bar = 240 / 90;
+  const found: FoundChords = {
+    name: 'a',
+    chords: ['G', 'C', 'D'].map((symbol, i) => ({
+      startSeconds: 0.4 + i * bar,
+      endSeconds: 0.4 + (i + 1) * bar,
+      chord: chord(symbol),
+      confidence: 1,
+      alternatives: [],
+    })),
+    keys: [],
+    keyChanges: [],
+    tempo: { bpm: 90, beats: [], downbeats: [0.4, 0.4 + bar], beatsPerBar: 4 },
+    passage: song.parts[0].passages[0] as FoundChords['passage'],
+  };
+  const taken = applyEdit(song, {
+    type: 'batch',
+    edits: takeTempo(song, time, found, { bpm: 90, metre: { beats: 4, unit: 4 } }, 'bar', createId),
+  }).song;
+  const after = createTimeMap(taken);
+
+  it('puts the first bar line that was heard on one of the song, and chords on theirs', () => {
+    expect(taken.tempoMap).toEqual([{ startTicks: 0, bpm: 90 }]);
+    expect(chordEntriesOf(taken).map((each) => [each.startTicks / 3840, chordSymbol(each.chord)])).toEqual([
+      [1, 'G'],
+      [2, 'C'],
+      [3, 'D'],
+    ]);
+    const origin = createPassageTime(
+      taken.parts[0].passages[0] as FoundChords['passage'],
+      after,
+    ).originSeconds;
+    expect(Math.abs(after.barStartTicks(2) - after.ticksAt(origin + 0.4))).toBeLessThan(2);
+  });
+
+  it('takes a metre of dotted beats, which the tempo counts', () => {
+    const edits = takeTempo(song, time, found, { bpm: 60, metre: { beats: 6, unit: 8 } }, 'bar', createId);
+    const compound = applyEdit(song, { type: 'batch', edits }).song;
+    expect(compound.metreMap).toEqual([{ startTicks: 0, beats: 6, unit: 8 }]);
+    expect(compound.tempoMap).toEqual([{ startTicks: 0, bpm: 90 }]);
+    expect(createTimeMap(compound).secondsAt(1440)).toBeCloseTo(1);
+  });
+
+  it('keeps notes with the recording they were made from, and others in their bars', () => {
+    const placed = { type: 'notes' as const, id: 'p', startTicks: 3840, lengthTicks: 960, notes: [] };
+    const byHand = { ...notes, passages: [placed] } as Part;
+    const made = { ...byHand, id: 'made', madeFromPartId: 'a' } as Part;
+    const both = { ...song, parts: [...song.parts, made, byHand] };
+    const edits = takeTempo(both, time, found, { bpm: 90, metre: { beats: 4, unit: 4 } }, 'bar', createId);
+    const parts = applyEdit(both, { type: 'batch', edits }).song.parts;
+    const later =
+      after.secondsAt(parts[0].passages[0].startTicks) - time.secondsAt(both.parts[0].passages[0].startTicks);
+    const start = (part: (typeof parts)[number]) => part.passages[0].startTicks;
+    expect(after.secondsAt(start(parts[2])) - time.secondsAt(start(both.parts[2]))).toBeCloseTo(later, 2);
+    expect(start(parts[3])).toBe(start(both.parts[3]));
+  });
+
+  it('keeps recordings together', () => {
+    const starts = taken.parts.map(({ passages }) => after.secondsAt(passages[0].startTicks));
+    expect(starts[1] - starts[0]).toBeCloseTo(1, 2);
+  });
+});

@@ -1,0 +1,88 @@
+/** Computer keys and MIDI keyboards as chord keys or as notes. */
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { App } from 'antd';
+import { listenToMidiKeyboards } from '../../audio/midiKeyboard.ts';
+import { isTyping } from '../../controls/keyFocus.ts';
+import { chordKeyOfCode, chordKeyOfMidi, midiOfCode } from './playedKeys.ts';
+
+export type KeysPlay = 'chords' | 'notes';
+
+interface Playable {
+  keyCount: number;
+  /** Plays a chord key. */
+  downKey(index: number, id: string, velocity?: number): void;
+  /** Plays a note. */
+  downNote(midi: number, id: string, velocity?: number): void;
+  up(id: string): void;
+}
+
+/** While the computer keys play, only Space, Escape and combinations with Ctrl do what they do elsewhere. */
+export function useComputerKeys(on: boolean, play: KeysPlay, playable: Playable, off: () => void): void {
+  const latest = useRef({ play, playable, off });
+  useEffect(() => {
+    latest.current = { play, playable, off };
+  });
+  useEffect(() => {
+    if (!on) return;
+    const onDown = (event: KeyboardEvent) => {
+      if (isTyping(event) || event.ctrlKey || event.metaKey || event.key === ' ') return;
+      const { play, playable, off } = latest.current;
+      event.preventDefault();
+      event.stopImmediatePropagation();
+      if (event.key === 'Escape') return off();
+      if (event.repeat || event.altKey) return;
+      const id = `computer ${event.code}`;
+      const index = chordKeyOfCode(event.code);
+      const midi = midiOfCode(event.code);
+      if (play === 'chords' && index !== undefined) playable.downKey(index, id);
+      else if (play === 'notes' && midi !== undefined) playable.downNote(midi, id);
+    };
+    const onUp = (event: KeyboardEvent) => latest.current.playable.up(`computer ${event.code}`);
+    window.addEventListener('keydown', onDown, { capture: true });
+    window.addEventListener('keyup', onUp, { capture: true });
+    return () => {
+      window.removeEventListener('keydown', onDown, { capture: true });
+      window.removeEventListener('keyup', onUp, { capture: true });
+    };
+  }, [on]);
+}
+
+/** The names of MIDI keyboards once they are listened to; null before. */
+export function useMidiKeyboard(
+  play: KeysPlay,
+  playable: Playable,
+): { names: string[] | null; connect(): void } {
+  const { message } = App.useApp();
+  const [names, setNames] = useState<string[] | null>(null);
+  const stop = useRef<(() => void) | undefined>(undefined);
+  const latest = useRef({ play, playable });
+  useEffect(() => {
+    latest.current = { play, playable };
+  });
+  useEffect(() => () => stop.current?.(), []);
+  const connect = useCallback(() => {
+    listenToMidiKeyboards({
+      down(midi, velocity) {
+        const { play, playable } = latest.current;
+        const index = play === 'chords' ? chordKeyOfMidi(midi, playable.keyCount) : undefined;
+        if (play === 'notes') playable.downNote(midi, `midi ${midi}`, velocity);
+        else if (index !== undefined) playable.downKey(index, `midi ${midi}`, velocity);
+      },
+      up: (midi) => latest.current.playable.up(`midi ${midi}`),
+    }).then(
+      (listening) => {
+        stop.current?.();
+        stop.current = listening.stop;
+        setNames(listening.names);
+        void message.info(
+          listening.names.length === 0
+            ? 'No MIDI keyboard is plugged in yet. It plays as soon as there is one.'
+            : `${listening.names.join(', ')} plays now.`,
+          4,
+        );
+      },
+      (error: Error) => void message.warning(error.message, 7),
+    );
+  }, [message]);
+  return { names, connect };
+}

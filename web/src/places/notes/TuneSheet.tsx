@@ -1,0 +1,241 @@
+/** Tune: correction of pitch for the selected notes, or for all. */
+import { useState } from 'react';
+import { WarningFilled } from '@ant-design/icons';
+import { correctedNote, pitchFigures, risksOf, riskText, wantsAnotherTake } from '@plundra/core/retune';
+import { railMidi, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
+import { keyName, noteNameIn, parseNote } from '@plundra/core/theory';
+import { Button, Input, Slider } from '../../controls/index.tsx';
+import { useSong } from '../../song/SongContext.tsx';
+import { colours } from '../../theme/tokens.ts';
+import { meantNotes, shared, tuneNotes, untuneNotes, type TuneSettings } from './correcting.ts';
+import { countNotes, type LabelledEdit } from './noteEditing.ts';
+
+interface Props {
+  part: RecordingPart;
+  passage: RecordingPassage;
+  selected: ReadonlySet<string>;
+  setSelected(ids: ReadonlySet<string>): void;
+  change(change: LabelledEdit | undefined): void;
+}
+
+export function TuneSheet({ part, passage, selected, setSelected, change }: Props) {
+  const { song, apply } = useSong();
+  const [typed, setTyped] = useState<string | null>(null);
+  const { line } = passage;
+  if (!line || line.notes.length === 0)
+    return <p className="quiet">This line has no notes that could be tuned. Read the melody again.</p>;
+  const notes = meantNotes(line, selected);
+  const tune = (settings: Partial<TuneSettings>) =>
+    change(tuneNotes(part.id, passage, notes, settings, song.key));
+  const before = pitchFigures({ notes, tuningCents: line.tuningCents }, 'played');
+  const after = pitchFigures({ notes, tuningCents: line.tuningCents }, 'sounding');
+  const rail = shared(notes, (note) => railMidi(note, line.tuningCents));
+  const railName = rail === undefined ? '' : noteNameIn(Math.round(rail), song.key);
+  const risky = notes.filter(
+    (note) => note.target && risksOf(correctedNote(note, line.tuningCents)).length > 0,
+  );
+  const typedMidi = typed === null ? undefined : parseNote(typed);
+  const toTyped = () => {
+    if (typedMidi !== undefined) tune({ goal: { midi: typedMidi } });
+    setTyped(null);
+  };
+  return (
+    <>
+      <h2>Tune</h2>
+      <p className="quiet" data-testid="tune-scope">
+        {selected.size > 0
+          ? `For the ${countNotes(notes.length)} selected.`
+          : `For all ${countNotes(notes.length)}.`}
+      </p>
+      <Button block type="primary" onClick={() => tune({ centre: 1 })} title="Key T">
+        Pull to the rails
+      </Button>
+      <Share
+        label="Pull"
+        value={shared(notes, (note) => note.target?.centre ?? 0)}
+        onChange={(centre) => tune({ centre })}
+      />
+      <Share
+        label="Vibrato kept"
+        value={shared(notes, (note) => note.target?.vibratoKept ?? 1)}
+        onChange={(vibratoKept) => tune({ vibratoKept })}
+      />
+      <Share
+        label="Wander kept"
+        value={shared(notes, (note) => note.target?.driftKept ?? 1)}
+        onChange={(driftKept) => tune({ driftKept })}
+      />
+      <h3>Rails</h3>
+      <div className="row">
+        <Button size="small" onClick={() => tune({ goal: 'nearest' })}>
+          Nearest note
+        </Button>
+        <Button
+          size="small"
+          disabled={!song.key}
+          title={song.key ? keyName(song.key) : 'Set the key of the song first'}
+          onClick={() => tune({ goal: 'scale' })}
+        >
+          Scale of the key
+        </Button>
+      </div>
+      {Math.abs(line.tuningCents) >= 1 && (
+        <div className="row">
+          <span className="label">
+            They lie {Math.abs(line.tuningCents).toFixed(0)} cents {line.tuningCents < 0 ? 'low' : 'high'}, as
+            the recording does
+          </span>
+          <Button
+            size="small"
+            onClick={() =>
+              apply('Set tuning to A4 = 440 Hz', {
+                type: 'line.tuning',
+                partId: part.id,
+                passageId: passage.id,
+                tuningCents: 0,
+              })
+            }
+          >
+            To A4 = 440 Hz
+          </Button>
+        </div>
+      )}
+      <div className="row">
+        <span className="label">Note</span>
+        <Input
+          size="small"
+          aria-label="Note of the rails"
+          style={{ width: 120 }}
+          placeholder={railName || 'several'}
+          value={typed ?? railName}
+          status={typed !== null && typedMidi === undefined ? 'error' : undefined}
+          onChange={(event) => setTyped(event.target.value)}
+          onPressEnter={toTyped}
+          onBlur={toTyped}
+        />
+      </div>
+      <Figures before={before} after={after} />
+      {risky.length > 0 && (
+        <div className="row" data-testid="risks">
+          <span>
+            <WarningFilled style={{ color: colours.error, marginRight: 6 }} />
+            {countNotes(risky.length)} may be heard as corrected:{' '}
+            {riskText(risky.map((note) => risksOf(correctedNote(note, line.tuningCents))))}
+          </span>
+          <Button size="small" onClick={() => setSelected(new Set(risky.map((note) => note.id)))}>
+            Select
+          </Button>
+        </div>
+      )}
+      {wantsAnotherTake(line) && (
+        <p className="quiet">
+          More than half of this take is off by more than a third of a semitone. Recording it again will sound
+          better than correcting it.
+        </p>
+      )}
+      <h3>Formants</h3>
+      <div className="row">
+        <Slider
+          ariaLabelForHandle="Formants in semitones"
+          style={{ flex: 1 }}
+          min={-6}
+          max={6}
+          step={0.5}
+          included={false}
+          marks={{ 0: '' }}
+          key={line.formantSemitones ?? 0}
+          defaultValue={line.formantSemitones ?? 0}
+          onChangeComplete={(semitones) =>
+            apply('Shift formants', {
+              type: 'line.formants',
+              partId: part.id,
+              passageId: passage.id,
+              semitones,
+            })
+          }
+        />
+        <span className="numbers label">{formatSigned(line.formantSemitones ?? 0)}</span>
+      </div>
+      <p className="quiet">
+        They stay where they are when notes move; shifted, the voice grows darker or brighter.
+      </p>
+      <Button
+        block
+        disabled={!notes.some((note) => note.target)}
+        onClick={() => change(untuneNotes(part.id, passage, notes))}
+      >
+        Pitch as played
+      </Button>
+    </>
+  );
+}
+
+/** A share in per cent that is applied when it is let go. */
+export function Share({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: number | undefined;
+  onChange(value: number): void;
+}) {
+  const [dragged, setDragged] = useState<number | null>(null);
+  const shown = dragged ?? (value === undefined ? undefined : Math.round(value * 100));
+  return (
+    <div className="row">
+      <span className="label" style={{ width: 92 }}>
+        {label}
+      </span>
+      <Slider
+        ariaLabelForHandle={`${label} in per cent`}
+        style={{ flex: 1 }}
+        min={0}
+        max={100}
+        value={shown ?? 0}
+        tooltip={{ open: false }}
+        onChange={setDragged}
+        onChangeComplete={(percent) => {
+          setDragged(null);
+          onChange(percent / 100);
+        }}
+      />
+      <span className="numbers" style={{ width: 46, textAlign: 'right' }}>
+        {shown === undefined ? 'mixed' : `${shown} %`}
+      </span>
+    </div>
+  );
+}
+
+function Figures({ before, after }: Record<'before' | 'after', { medianCents: number; worstCents: number }>) {
+  const cents = (value: number) => value.toFixed(0);
+  return (
+    <table className="figures numbers" data-testid="pitch-figures">
+      <thead>
+        <tr>
+          <th>Off the rail</th>
+          <th>before</th>
+          <th>after</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr>
+          <td>median</td>
+          <td>{cents(before.medianCents)} cents</td>
+          <td>{cents(after.medianCents)} cents</td>
+        </tr>
+        <tr>
+          <td>worst</td>
+          <td>{cents(before.worstCents)} cents</td>
+          <td>{cents(after.worstCents)} cents</td>
+        </tr>
+      </tbody>
+    </table>
+  );
+}
+
+function formatSigned(value: number): string {
+  return value > 0 ? `+${value}` : String(value).replace('-', '−');
+}
+
+export type { Props as CorrectionSheetProps };

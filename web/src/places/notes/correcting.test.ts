@@ -1,0 +1,155 @@
+import { describe, expect, it } from 'vitest';
+import { matchLines } from '@plundra/core/retune';
+import {
+  applyEdit,
+  createSong,
+  createTimeMap,
+  type LineNote,
+  type RecordingPart,
+  type RecordingPassage,
+  type Song,
+} from '@plundra/core/song';
+import {
+  lockNotes,
+  meantNotes,
+  movedCount,
+  offCount,
+  planPull,
+  pullNotes,
+  shared,
+  tuneNotes,
+  unpullNotes,
+  untuneNotes,
+} from './correcting.ts';
+import type { LabelledEdit } from './noteEditing.ts';
+
+const note = (id: string, startSeconds: number, midi: number): LineNote => ({
+  id,
+  startSeconds,
+  endSeconds: startSeconds + 0.4,
+  midi,
+  velocity: 80,
+  confidence: 1,
+});
+// At 120 bpm; the passage starts at second 2 of the song, so a sixteenth is 0.125 s in both.
+const part: RecordingPart = {
+  kind: 'recording',
+  id: 'p',
+  name: 'Voice',
+  mark: 'VO',
+  colour: 0,
+  levelDb: 0,
+  pan: 0,
+  mute: false,
+  solo: false,
+  material: 'voice',
+  passages: [
+    {
+      type: 'recording',
+      id: 't',
+      startTicks: 3840,
+      recordingHash: 'a'.repeat(64),
+      offsetSeconds: 0,
+      durationSeconds: 10,
+      line: {
+        readingId: 'r',
+        tuningCents: 0,
+        notes: [note('a', 1.03, 60.3), note('b', 1.5, 61.85), note('c', 2.1, 65.35)],
+      },
+    },
+  ],
+};
+const song: Song = { ...createSong('s', 'Song'), parts: [part] };
+const time = createTimeMap(song);
+const passageOf = (from: Song) => from.parts[0].passages[0] as RecordingPassage;
+const passage = passageOf(song);
+const { line } = passage;
+const after = (change: LabelledEdit) => passageOf(applyEdit(song, change.edit).song);
+const ALL: ReadonlySet<string> = new Set();
+
+describe('tuning notes', () => {
+  it('means the selected notes, or all', () => {
+    expect(meantNotes(line!, ALL)).toHaveLength(3);
+    expect(meantNotes(line!, new Set(['b'])).map((each) => each.id)).toEqual(['b']);
+  });
+
+  it('sets shares and rails, and takes the pitch back without touching time', () => {
+    const tuned = after(
+      tuneNotes(
+        'p',
+        passage,
+        line!.notes,
+        { goal: 'scale', centre: 0.8, vibratoKept: 0.5 },
+        {
+          fifths: 0,
+          mode: 'major',
+        },
+      ),
+    );
+    expect(tuned.line!.notes.map((each) => each.target)).toEqual([
+      { midi: 60, centre: 0.8, vibratoKept: 0.5 },
+      { midi: 62, centre: 0.8, vibratoKept: 0.5 },
+      { midi: 65, centre: 0.8, vibratoKept: 0.5 },
+    ]);
+    const [typed] = after(tuneNotes('p', passage, [line!.notes[0]], { goal: { midi: 62.1 } }, null)).line!
+      .notes;
+    expect(typed.target).toEqual({ midi: 62.1 });
+    const back = after(untuneNotes('p', tuned, tuned.line!.notes));
+    expect(back.line).toEqual(line);
+  });
+
+  it('counts what is off the rail, less what the centre takes', () => {
+    expect(offCount(line!)).toBe(2);
+    expect(offCount(after(tuneNotes('p', passage, line!.notes, { centre: 0.5 }, null)).line!)).toBe(0);
+    expect(shared(line!.notes, (each) => each.velocity)).toBe(80);
+    expect(shared(line!.notes, (each) => each.midi)).toBeUndefined();
+  });
+});
+
+describe('pulling notes', () => {
+  const settings = { grid: '1/16', pull: 1, swing: 0, leaveAloneBeyondSeconds: null } as const;
+
+  it('moves starts to the grid, keeps lengths, and starts from what was played every time', () => {
+    const plan = planPull(passage, line!.notes, settings, time);
+    expect(plan.report).toMatchObject({ moving: 2, total: 3 });
+    const pulled = after(pullNotes('p', passage, line!.notes, plan, time));
+    expect(pulled.line!.notes.map((each) => each.target?.startSeconds)).toEqual([
+      expect.closeTo(1),
+      undefined,
+      expect.closeTo(2.125),
+    ]);
+    expect(pulled.line!.notes[0].target!.endSeconds).toBeCloseTo(1.4);
+    expect(movedCount(pulled.line!)).toBe(2);
+    expect(planPull(pulled, pulled.line!.notes, settings, time).report).toEqual(plan.report);
+    expect(after(unpullNotes('p', pulled, pulled.line!.notes)).line).toEqual(line);
+  });
+
+  it('never goes before the start of the recording', () => {
+    const early = { ...passage, startTicks: 0, line: { ...line!, notes: [note('x', 0.05, 60)] } };
+    const plan = planPull(early, early.line.notes, { ...settings, grid: '1/1' }, time);
+    const change = pullNotes('p', early, early.line.notes, plan, time);
+    expect(change.edit).toMatchObject({ put: [{ target: { startSeconds: 0 } }] });
+  });
+});
+
+describe('locking notes', () => {
+  it('follows the partners in time and pitch, each by its strength', () => {
+    const leader = [
+      { id: 'l1', startSeconds: 3, endSeconds: 3.4, midi: 60 },
+      { id: 'l2', startSeconds: 3.48, endSeconds: 3.9, midi: 62 },
+    ];
+    const follower = line!.notes.map((each) => ({
+      ...each,
+      startSeconds: each.startSeconds + 2,
+      endSeconds: each.endSeconds + 2,
+    }));
+    const { pairs, intervalSemitones } = matchLines(follower, leader);
+    const locked = after(
+      lockNotes('p', passage, pairs, { timing: 0.5, pitch: 1 }, intervalSemitones, 'Synth line'),
+    );
+    expect(locked.line!.notes[0].target).toMatchObject({ midi: 60, centre: 1 });
+    expect(locked.line!.notes[0].target!.startSeconds).toBeCloseTo(1.015);
+    expect(locked.line!.notes[1].target!.startSeconds).toBeCloseTo(1.49);
+    expect(locked.line!.notes[2]).toEqual(line!.notes[2]);
+  });
+});

@@ -1,0 +1,181 @@
+/** The reading of a recording passage: asking for it, its progress, its result, and what becomes of the line. */
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { App } from 'antd';
+import { useQuery } from '@tanstack/react-query';
+import { readingTypeOf, type MaterialResult, type MelodyResult, type ReadingStatus } from '@plundra/contract';
+import { notesOfHits, type Contour, type MelodyKind } from '@plundra/core/reading';
+import { melodyLineOf, type Line, type RecordingPassage, type SimpleEdit } from '@plundra/core/song';
+import { api } from '../../api/client.ts';
+import { listenToServer } from '../../api/events.ts';
+import { lineOf, notesOfReading, replaceWithin, type Span } from './readingLines.ts';
+import { contourOf, readingQuery } from '../../song/queries.ts';
+import { useSong } from '../../song/SongContext.tsx';
+import { windowMemory } from '../../song/storage.ts';
+
+/** What the user asks for; `material` finds out which of the others suits and then does that. */
+export type ReadWish =
+  | { type: 'material' }
+  | { type: 'melody'; kind: MelodyKind }
+  /** Sensitivity of 0–100. */
+  | { type: 'notes' | 'hits'; sensitivity: number; only?: Span };
+
+export const FIRST_SENSITIVITY = 50;
+const WISH_OF_MATERIAL: Record<MaterialResult['material'], ReadWish> = {
+  line: { type: 'melody', kind: 'auto' },
+  chordal: { type: 'notes', sensitivity: FIRST_SENSITIVITY },
+  drums: { type: 'hits', sensitivity: FIRST_SENSITIVITY },
+};
+const LABELS = { melody: 'Read melody', notes: 'Read notes', hits: 'Read hits' };
+
+export interface ReadingUse {
+  status: ReadingStatus | null;
+  /** Why the recording was read as it was, where that was found out. */
+  reason: string | null;
+  /** Of a melody. */
+  result: MelodyResult | undefined;
+  contour: Contour | undefined;
+  error: Error | null;
+  read(wish: ReadWish): void;
+  cancel(): void;
+}
+
+/** Remembers over a reload which passage waits for which reading. */
+const waitingKey = (passageId: string) => `plundra.reading.${passageId}`;
+
+export function useReading(partId: string, passage: RecordingPassage | null): ReadingUse {
+  const { apply } = useSong();
+  const { message } = App.useApp();
+  const [status, setStatus] = useState<ReadingStatus | null>(null);
+  /** The reading whose result is being fetched: its end is told by the event and by the answer. */
+  const finishing = useRef<string | null>(null);
+  const [reason, setReason] = useState<string | null>(null);
+  /** Asks for the next reading once the material is known. */
+  const ask = useRef<((wish: ReadWish) => void) | null>(null);
+  /** Only the notes that start in this span are replaced. */
+  const span = useRef<Span | undefined>(undefined);
+  const kept = useRef<Line | null>(null);
+  const line = passage?.line;
+  useEffect(() => {
+    kept.current = line ?? null;
+  }, [line]);
+  const passageId = passage?.id;
+  const lineReadingId = melodyLineOf(passage)?.readingId;
+  const semitones = passage?.stretch?.semitones ?? 0;
+  const result = useQuery({ ...readingQuery(lineReadingId ?? ''), enabled: lineReadingId !== undefined });
+
+  const finish = useCallback(
+    async (readingId: string) => {
+      if (!passageId || finishing.current === readingId) return;
+      finishing.current = readingId;
+      try {
+        const type = readingTypeOf(readingId);
+        if (type === 'material') {
+          const found = await api.materialResult(readingId);
+          setReason(found.reason);
+          ask.current?.(WISH_OF_MATERIAL[found.material]);
+          return;
+        }
+        if (type !== 'melody' && type !== 'notes' && type !== 'hits') return;
+        const line = await fetchLine(readingId, type, semitones);
+        windowMemory.write(waitingKey(passageId), null);
+        const before = kept.current;
+        const edit: SimpleEdit =
+          span.current && before
+            ? { type: 'line.notes', partId, passageId, ...replaceWithin(before, line, span.current) }
+            : { type: 'line.set', partId, passageId, line };
+        apply(span.current ? `${LABELS[type]} of a range` : LABELS[type], edit);
+        setStatus(null);
+      } catch (error) {
+        void message.error(
+          error instanceof Error ? error.message : 'The reading could not be fetched. Read again.',
+          7,
+        );
+        setStatus(null);
+      } finally {
+        finishing.current = null;
+      }
+    },
+    [apply, message, partId, passageId, semitones],
+  );
+
+  const follow = useCallback(
+    (next: ReadingStatus) => {
+      if (next.state === 'done') void finish(next.id);
+      else if (next.state === 'failed' || next.state === 'cancelled') {
+        if (passageId) windowMemory.write(waitingKey(passageId), null);
+        if (next.state === 'failed') void message.error(next.message ?? 'The reading failed. Try again.', 8);
+        setStatus(null);
+      } else setStatus(next);
+    },
+    [finish, message, passageId],
+  );
+
+  const read = useCallback(
+    (wish: ReadWish) => {
+      if (!passage) return;
+      setStatus({ id: '', recordingHash: passage.recordingHash, state: 'waiting', progress: 0 });
+      const { only, ...request } = { only: undefined, ...wish };
+      span.current = only;
+      api.startReading({ recordingHash: passage.recordingHash, ...request }).then(
+        (started) => {
+          windowMemory.write(waitingKey(passage.id), started.id);
+          follow(started);
+        },
+        (error: Error) => {
+          setStatus(null);
+          void message.error(error.message, 7);
+        },
+      );
+    },
+    [passage, follow, message],
+  );
+
+  useEffect(() => {
+    ask.current = read;
+  }, [read]);
+
+  // A reading that was asked for before a reload is taken up again.
+  useEffect(() => {
+    const waiting = passageId && windowMemory.read(waitingKey(passageId));
+    if (!waiting) return;
+    let dropped = false;
+    api.readingStatus(waiting).then(
+      (found) => !dropped && follow(found),
+      () => windowMemory.write(waitingKey(passageId), null),
+    );
+    return () => {
+      dropped = true;
+    };
+  }, [passageId, follow]);
+
+  const runningId = status?.id;
+  useEffect(() => {
+    if (!runningId) return;
+    const ask = () => api.readingStatus(runningId).then(follow, () => setStatus(null));
+    // It may have ended between the answer and this listening.
+    void ask();
+    return listenToServer(
+      (event) => event.type === 'reading' && event.status.id === runningId && follow(event.status),
+      () => void ask(),
+    );
+  }, [runningId, follow]);
+
+  const contour = useMemo(() => result.data && contourOf(result.data), [result.data]);
+  const cancel = useCallback(() => {
+    if (status?.id) void api.cancelReading(status.id);
+  }, [status]);
+  return { status, reason, result: result.data, contour, error: result.error, read, cancel };
+}
+
+async function fetchLine(
+  readingId: string,
+  type: 'melody' | 'notes' | 'hits',
+  semitones: number,
+): Promise<Line> {
+  if (type === 'melody') return lineOf(readingId, await api.readingResult(readingId), semitones);
+  const reading =
+    type === 'notes'
+      ? notesOfReading(await api.notesResult(readingId), semitones)
+      : notesOfReading({ tuningCents: 0, notes: notesOfHits((await api.hitsResult(readingId)).hits) }, 0);
+  return { readingId, reads: type, ...reading };
+}
