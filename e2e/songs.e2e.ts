@@ -128,12 +128,11 @@ describe('windows and servers', () => {
     await openDemo(page);
     await readPart(page, 'Lead voice');
     await saved(page);
-    const restarting = app.restartServer();
-    await page.waitForTimeout(300);
+    await app.stopServer();
     await page.keyboard.press('n');
     await page.keyboard.press('Delete');
     await page.getByText(/Offline · 1 waiting/).waitFor({ timeout: 15_000 });
-    await restarting;
+    await app.startServer();
     await saved(page);
     await page.reload();
     await page.getByRole('button', { name: 'Undo' }).click();

@@ -92,7 +92,9 @@ export function createRoomFilter(): RoomFilter {
         before[k] = power[k];
         spectrum[2 * k] *= gain;
         spectrum[2 * k + 1] *= gain;
-        if (k === 0 || k === ROOM_HOP) continue;
+      }
+      // A real signal: what lies above half the rate mirrors what lies below.
+      for (let k = 1; k < ROOM_HOP; k++) {
         spectrum[2 * (SIZE - k)] = spectrum[2 * k];
         spectrum[2 * (SIZE - k) + 1] = -spectrum[2 * k + 1];
       }

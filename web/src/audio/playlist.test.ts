@@ -79,6 +79,22 @@ describe('what sounds', () => {
     expect(buildTracks(song, { ...choice, mode: 'split' }).map((track) => track.pan)).toEqual([-1, 1, 1]);
   });
 
+  it('of a recording is what its passage takes from it, where that lies in the song', () => {
+    const [track] = buildTracks(song, { ...choice, mode: 'recording' });
+    // Half a second of it is left out before bar 1.3, which is second 1 at 120 bpm.
+    expect(track).toEqual({
+      type: 'recording',
+      key: 'voice/t',
+      gainDb: -3,
+      pan: 0.2,
+      hash: 'a'.repeat(64),
+      originSeconds: 0.5,
+      fromSeconds: 0.5,
+      toSeconds: 8.5,
+      correction: undefined,
+    });
+  });
+
   it('respects mute and solo', () => {
     expect(keys({}, { ...song, parts: [voice, { ...flute, mute: true }, bass] })).toEqual([
       'voice/t',

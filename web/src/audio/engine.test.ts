@@ -1,0 +1,136 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { FakeAudioBuffer, FakeAudioContext } from '../test/audioContext.ts';
+import { Engine } from './engine.ts';
+import type { RecordingTrack, Track } from './playlist.ts';
+
+const track = (more: Partial<RecordingTrack> = {}): RecordingTrack => ({
+  type: 'recording',
+  key: 'voice/t',
+  gainDb: 0,
+  pan: 0,
+  hash: 'a'.repeat(64),
+  originSeconds: 1,
+  fromSeconds: 0.5,
+  toSeconds: 8,
+  correction: undefined,
+  ...more,
+});
+
+let engine: Engine;
+let tracks: Track[];
+let problems: string[];
+beforeEach(() => {
+  vi.useFakeTimers();
+  vi.stubGlobal('AudioContext', FakeAudioContext);
+  vi.stubGlobal('AudioBuffer', FakeAudioBuffer);
+  vi.stubGlobal('fetch', () => Promise.resolve(new Response(new ArrayBuffer(8))));
+  tracks = [track()];
+  problems = [];
+  engine = new Engine();
+  engine.setSources({
+    tracks: () => tracks,
+    endSeconds: () => 9,
+    beats: () => [],
+    countIn: () => [2, 1],
+    problem: (message) => problems.push(message),
+  });
+});
+afterEach(() => {
+  engine.close();
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
+});
+
+/** The context of the engine, after `seconds` of it have passed. */
+const context = () => FakeAudioContext.opened.at(-1)!;
+async function pass(seconds: number): Promise<void> {
+  for (let left = seconds; left > 1e-9; left -= 0.02) {
+    context().currentTime += Math.min(left, 0.02);
+    await vi.advanceTimersByTimeAsync(1000 * Math.min(left, 0.02));
+  }
+}
+
+describe('playing', () => {
+  it('starts a recording where its passage lies, or in its middle', async () => {
+    const run = (await engine.play())!;
+    // Song second 1.5 is second 0.5 of the recording.
+    expect(context().sources).toMatchObject([
+      { at: run.contextSeconds + 1.5, offset: 0.5, length: 7.5, stopAt: undefined },
+    ]);
+    engine.stop();
+    engine.seek(3);
+    const again = (await engine.play())!;
+    expect(context().sources[1]).toMatchObject({ at: again.contextSeconds, offset: 2, length: 6 });
+  });
+
+  it('lets a recording that is moved sound at its new place, and stops the old one', async () => {
+    const run = (await engine.play())!;
+    await pass(2.06);
+    const now = engine.positionSeconds();
+    expect(now).toBeCloseTo(2);
+    engine.setTracks(() => [track({ originSeconds: 0.25 })]);
+    await pass(0.1);
+    const [before, after] = context().sources;
+    expect(before.stopAt).toBeDefined();
+    // Where the song is then, counted from the new origin.
+    const songSeconds = run.songSeconds + after.at - run.contextSeconds;
+    expect(after.offset).toBeCloseTo(songSeconds - 0.25);
+    expect(after.at).toBeGreaterThan(before.at);
+    // Nothing is started anew while nothing changes.
+    engine.refresh();
+    await pass(0.1);
+    expect(context().sources).toHaveLength(2);
+  });
+
+  it('takes up another correction at once', async () => {
+    await engine.play();
+    await pass(2);
+    tracks = [track({ correction: { version: 7, patches: [], limited: [] } })];
+    engine.refresh();
+    await pass(0.1);
+    expect(context().sources).toHaveLength(2);
+    expect(context().sources[0].stopAt).toBeDefined();
+  });
+
+  it('stops everything, keeps the place, and ends with the song', async () => {
+    await engine.play();
+    await pass(3.06);
+    engine.stop();
+    expect(engine.getState().playing).toBe(false);
+    expect(engine.positionSeconds()).toBeCloseTo(3);
+    expect(context().sources.every(({ stopAt }) => stopAt !== undefined)).toBe(true);
+    await engine.play();
+    await pass(7);
+    expect(engine.getState().playing).toBe(false);
+    expect(engine.positionSeconds()).toBe(0);
+  });
+
+  it('counts in before it begins, says the beat, and says what is recorded', async () => {
+    const playing = engine.play({ record: true, countIn: true });
+    const run = (await playing)!;
+    expect(context().clicks).toEqual([run.contextSeconds - 2, run.contextSeconds - 1]);
+    expect(engine.getState().recordingFromSeconds).toBe(0);
+    expect(engine.countInBeat()).toBe(1);
+    await pass(1.2);
+    expect(engine.countInBeat()).toBe(2);
+    expect(engine.positionSeconds()).toBe(0);
+    await pass(1.5);
+    expect(engine.countInBeat()).toBeNull();
+    engine.stop();
+    expect(engine.getState().recordingFromSeconds).toBeNull();
+  });
+
+  it('runs round a loop at its exact length', async () => {
+    engine.setLoop({ startSeconds: 2, endSeconds: 4 });
+    engine.seek(3);
+    const run = (await engine.play())!;
+    await pass(3);
+    const [first, second, third] = context().sources;
+    expect(first.offset).toBeCloseTo(2);
+    // The end of the loop comes a second later, then every two.
+    expect(second.at).toBeCloseTo(run.contextSeconds + 1);
+    expect(third?.at ?? NaN).toBeCloseTo(run.contextSeconds + 3);
+    expect([second.offset, third?.offset]).toEqual([1, 1]);
+    expect(problems).toEqual([]);
+  });
+});
