@@ -1,4 +1,4 @@
-import { nearestInScale, scaleStepAway } from '@plundra/core/theory';
+import { voiceInterval } from '@plundra/core/theory';
 import { openRecording, parseKey, writeCorrected } from './correctedFile.ts';
 import { parseKind } from './readWithProgress.ts';
 import { parseCommand, single, UsageError } from './usage.ts';
@@ -26,9 +26,9 @@ export async function harmony(args: string[]): Promise<void> {
   const key = parseKey(values.key);
   if (!key) throw new UsageError('--key is missing, e.g. --key G:major.');
   const recording = await openRecording(path, parseKind(values.kind));
-  const notes = recording.notes.map((note) => {
-    const own = nearestInScale(note.midi, key);
-    return { ...note, toMidi: note.midi + scaleStepAway(own, steps, key) - own };
-  });
+  const notes = recording.notes.map((note) => ({
+    ...note,
+    toMidi: note.midi + voiceInterval(note.midi, steps, key),
+  }));
   await writeCorrected(recording, notes, values.out);
 }

@@ -1,16 +1,4 @@
 /** `plundra <command> …`: the same core without a screen and without the server. */
-import { AudioFormatError, MidiFormatError } from '@plundra/core/formats';
-import { Problem } from '@plundra/server/store';
-import { chords } from './chords.ts';
-import { exportSong } from './exportSong.ts';
-import { harmony } from './harmony.ts';
-import { hits } from './hits.ts';
-import { importFiles } from './importFiles.ts';
-import { melody } from './melody.ts';
-import { midi } from './midi.ts';
-import { notes } from './notes.ts';
-import { tempo } from './tempo.ts';
-import { tune } from './tune.ts';
 import { UsageError } from './usage.ts';
 
 const USAGE = `Usage: plundra <command>
@@ -37,36 +25,47 @@ const USAGE = `Usage: plundra <command>
       a song of the data folder (by title or id) as a MIDI file, or its chord sheet as text
 IN: WAV, FLAC, MP3 or OGG. The data folder is PLUNDRA_DATA, or data in this checkout.`;
 
-const commands: Record<string, (args: string[]) => Promise<void>> = {
-  melody,
-  midi,
-  notes,
-  hits,
-  chords,
-  tempo,
-  tune,
-  harmony,
-  import: importFiles,
-  export: exportSong,
+type Command = (args: string[]) => Promise<void>;
+
+/** Each is loaded when it is wanted: the readers bring their weights, the data folder a database. */
+const commands: Record<string, () => Promise<Command>> = {
+  melody: async () => (await import('./melody.ts')).melody,
+  midi: async () => (await import('./midi.ts')).midi,
+  notes: async () => (await import('./notes.ts')).notes,
+  hits: async () => (await import('./hits.ts')).hits,
+  chords: async () => (await import('./chords.ts')).chords,
+  tempo: async () => (await import('./tempo.ts')).tempo,
+  tune: async () => (await import('./tune.ts')).tune,
+  harmony: async () => (await import('./harmony.ts')).harmony,
+  import: async () => (await import('./importFiles.ts')).importFiles,
+  export: async () => (await import('./exportSong.ts')).exportSong,
 };
 
 const [name, ...args] = process.argv.slice(2);
 try {
-  const command = commands[name ?? ''];
-  if (!command) throw new UsageError(name ? `There is no command “${name}”.` : 'A command is missing.');
-  await command(args);
+  const load = commands[name ?? ''] as (() => Promise<Command>) | undefined;
+  if (!load) throw new UsageError(name ? `There is no command “${name}”.` : 'A command is missing.');
+  await (
+    await load()
+  )(args);
 } catch (error) {
   if (error instanceof UsageError) {
     console.error(`${error.message}\n\n${USAGE}`);
     process.exitCode = 2;
   } else {
-    const known =
-      error instanceof AudioFormatError || error instanceof MidiFormatError || error instanceof Problem;
+    const known = await isForUsers(error);
     const code = (error as { code?: string }).code;
-    if (known) console.error(error.message);
+    if (known) console.error((error as Error).message);
     else if (code === 'ENOENT')
       console.error(`The file ${(error as { path?: string }).path} is not there. Check its name.`);
     else console.error(error);
     process.exitCode = 1;
   }
+}
+
+/** Whether the message of an error is a sentence for users. */
+async function isForUsers(error: unknown): Promise<boolean> {
+  const { AudioFormatError, MidiFormatError } = await import('@plundra/core/formats');
+  const { Problem } = await import('@plundra/server/store');
+  return error instanceof AudioFormatError || error instanceof MidiFormatError || error instanceof Problem;
 }

@@ -14,6 +14,7 @@ export {
   scaleSteps,
   tonicName,
   tonicPitchClass,
+  voiceInterval,
   type Key,
 } from './key.ts';
 export { HIT_KINDS, KEY_OF_KIND, PERCUSSION_KEYS, percussionName, type HitKind } from './percussion.ts';

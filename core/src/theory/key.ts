@@ -118,3 +118,9 @@ export function scaleStepAway(midi: number, steps: number, key: Key): number {
   const wrapped = ((target % 7) + 7) % 7;
   return tonic + 12 * (octave + Math.floor(target / 7)) + pitches[wrapped] + (above - pitches[index]);
 }
+
+/** Semitones from a sung or played note to a voice `steps` degrees of the scale away from it; the note counts as the nearest of the scale. */
+export function voiceInterval(midi: number, steps: number, key: Key): number {
+  const own = nearestInScale(midi, key);
+  return scaleStepAway(own, steps, key) - own;
+}

@@ -16,6 +16,7 @@ import {
   scaleSteps,
   tonicName,
   tonicPitchClass,
+  voiceInterval,
 } from './index.ts';
 
 describe('pitch', () => {
@@ -114,6 +115,14 @@ describe('keys', () => {
       .map(keyName);
     expect(found[0]).toBe(name);
     expect(new Set(found.map((each) => each.split(' ')[0])).size).toBe(1);
+  });
+
+  it('gives the interval of a second voice: a third above is major or minor by the key', () => {
+    const C = keyNamed('C', 'major')!;
+    expect([60, 62, 64.2].map((midi) => voiceInterval(midi, 2, C))).toEqual([4, 3, 3]);
+    expect(voiceInterval(60, -7, C)).toBe(-12);
+    // F♯ counts as F, the lower of two as near.
+    expect(voiceInterval(66, 2, C)).toBe(4);
   });
 
   it('spells every note of a scale with a letter of its own', () => {

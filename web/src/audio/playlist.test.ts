@@ -1,10 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { createSong, createTimeMap, type NotePart, type RecordingPart, type Song } from '@plundra/core/song';
+import { createSong, type NotePart, type RecordingPart, type Song } from '@plundra/core/song';
 import { guessMaterial, nameOfFile, nextColour } from '../song/newParts.ts';
 import { playableProgram } from './instruments.ts';
-import { beatClicks, countInBeats } from './metronome.ts';
 import { joinBlocks } from './microphone.ts';
-import { blendGains, buildTracks, songEndSeconds, type ListenChoice, type NoteTrack } from './playlist.ts';
+import { blendGains, buildTracks, type ListenChoice, type NoteTrack } from './playlist.ts';
 
 const strip = { mark: 'XX', colour: 0, levelDb: -3, pan: 0.2, mute: false, solo: false };
 const voice: RecordingPart = {
@@ -139,25 +138,6 @@ describe('what sounds', () => {
     expect(blendGains(0).notesDb).toBeLessThan(-100);
     expect(blendGains(0.75).recordingDb).toBeCloseTo(-6, 0);
   });
-
-  it('ends with the last passage', () => {
-    expect(songEndSeconds(song)).toBeCloseTo(9);
-    expect(songEndSeconds(createSong('e', 'Empty'))).toBe(0);
-  });
-});
-
-describe('metronome', () => {
-  it('clicks each beat once, bar starts apart', () => {
-    const time = createTimeMap({
-      tempoMap: [{ startTicks: 0, bpm: 120 }],
-      metreMap: [{ startTicks: 0, beats: 3, unit: 4 }],
-    });
-    expect(beatClicks(time, 0, 2)).toEqual(
-      [0, 0.5, 1, 1.5].map((timeSeconds, i) => ({ timeSeconds, downbeat: i % 3 === 0 })),
-    );
-    expect(beatClicks(time, 0.5, 0.5)).toEqual([]);
-    expect([...beatClicks(time, 0, 0.7), ...beatClicks(time, 0.7, 1.4)]).toEqual(beatClicks(time, 0, 1.4));
-  });
 });
 
 describe('new parts', () => {
@@ -168,21 +148,6 @@ describe('new parts', () => {
     expect(nextColour(song)).toBe(1);
     expect(playableProgram(0)).toBe(0);
     expect(playableProgram(30)).toBe(27);
-  });
-});
-
-describe('count-in', () => {
-  it('is a bar of beats before the start, at the tempo and metre there', () => {
-    const common = createTimeMap(createSong('s', 'Song'));
-    expect(countInBeats(common, 0)).toEqual([2, 1.5, 1, 0.5]);
-    const song = createSong('s', 'Song');
-    const waltz = createTimeMap({
-      tempoMap: [{ startTicks: 0, bpm: 90 }],
-      metreMap: [{ ...song.metreMap[0], beats: 3, unit: 4 }],
-    });
-    const beats = countInBeats(waltz, waltz.secondsAt(960));
-    expect(beats).toHaveLength(3);
-    expect(beats[0]).toBeCloseTo(2, 9);
   });
 });
 

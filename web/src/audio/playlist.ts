@@ -252,21 +252,3 @@ function lineTracks(song: Song, part: RecordingPart, choice: ListenChoice): Trac
   };
   return [placed(track, false, choice)];
 }
-
-/** End of everything that sounds, in seconds of the song. */
-export function songEndSeconds(song: Song): number {
-  const time = createTimeMap(song);
-  let end = 0;
-  for (const part of song.parts) {
-    for (const passage of part.passages) {
-      const start = time.secondsAt(passage.startTicks);
-      end = Math.max(
-        end,
-        passage.type === 'recording'
-          ? start + passage.durationSeconds
-          : time.secondsAt(passage.startTicks + passage.lengthTicks),
-      );
-    }
-  }
-  return end;
-}

@@ -4,13 +4,13 @@ import { App, Spin } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { Outlet, useMatch, useParams } from 'react-router';
 import { followedSong } from '@plundra/core/arranging';
-import { createTimeMap, type Edit, type Song } from '@plundra/core/song';
+import { songEndTicks, createTimeMap, type Edit, type Song } from '@plundra/core/song';
 import { ApiError } from '../api/apiError.ts';
 import { api } from '../api/client.ts';
 import { listenToServer } from '../api/events.ts';
 import { Engine } from '../audio/engine.ts';
 import { beatClicks, countInBeats } from '../audio/metronome.ts';
-import { songEndSeconds, tracksWhenAsked, type ListenChoice } from '../audio/playlist.ts';
+import { tracksWhenAsked, type ListenChoice } from '../audio/playlist.ts';
 import { useFileDrop } from './useFileDrop.ts';
 import { FIRST_CHORD_LISTENING } from '../places/chords/useChordHearing.ts';
 import { deferred } from '../song/deferred.tsx';
@@ -118,7 +118,7 @@ function OpenSong({ session }: { session: SongSession }) {
   // Only a change of tempo or metre makes a new time map; everything drawn on the time axis depends on it.
   const { tempoMap, metreMap } = song;
   const time = useMemo(() => createTimeMap({ tempoMap, metreMap }), [tempoMap, metreMap]);
-  const endSeconds = useMemo(() => songEndSeconds(song), [song]);
+  const endSeconds = useMemo(() => time.secondsAt(songEndTicks(song, time)), [song, time]);
   // The changes sound where they can be seen and silenced.
   const inChords = useMatch('/songs/:songId/chords') !== null;
   const choice = useMemo(
