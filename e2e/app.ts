@@ -142,7 +142,13 @@ export async function newSong(page: Page, title: string): Promise<void> {
   await page.getByRole('button', { name: 'New song' }).click();
   await page.getByLabel('Title of the song').fill(title);
   await page.getByRole('button', { name: 'Create' }).click();
-  await page.waitForURL(/\/timeline$/);
+  try {
+    await page.waitForURL(/\/timeline$/);
+  } catch (error) {
+    throw new Error(`The new song did not open. The page says: ${await page.innerText('body')}`, {
+      cause: error,
+    });
+  }
 }
 
 /** Opens the demo song on its Timeline. */

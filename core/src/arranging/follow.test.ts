@@ -68,11 +68,9 @@ describe('following the chords', () => {
 
   it('lands on notes of the chord from notes of a chord, and holds none against it: all pairs of chords and keys', () => {
     const qualities = ['', 'm', '7', 'maj7', 'm7', 'm7b5', 'dim7', 'sus4', 'sus2', '6', 'm6', '9', 'aug'];
-    const chords = ['C', 'Db', 'E', 'Gb', 'A'].flatMap((name) =>
-      qualities.map((quality) => read(name + quality)),
-    );
+    const chords = ['C', 'E', 'Gb'].flatMap((name) => qualities.map((quality) => read(name + quality)));
     chords.push(read('Db/F'), read('C/D'), read('Am7/G'));
-    const keys: (Key | null)[] = [C, { fifths: -5, mode: 'major' }, { fifths: 4, mode: 'minor' }, null];
+    const keys: (Key | null)[] = [C, { fifths: -5, mode: 'major' }, null];
     let tried = 0;
     for (const from of [...chords, undefined])
       for (const to of chords)
@@ -91,7 +89,7 @@ describe('following the chords', () => {
                   );
               }
             }
-    expect(tried).toBeGreaterThan(500_000);
+    expect(tried).toBeGreaterThan(150_000);
   });
 
   it('moves what used to be held against the chord', () => {
