@@ -64,6 +64,11 @@ async function openApp(browser: Browser, fill: (dataFolder: string) => void): Pr
   const newPage = async () => {
     const page = await context.newPage();
     page.on('pageerror', (error) => errors.push(error.message));
+    page.on('console', (message) => {
+      // That a server is away or refuses something is part of some tests.
+      if (message.type() === 'error' && !/Failed to load resource|net::ERR_/.test(message.text()))
+        errors.push(message.text());
+    });
     return page;
   };
   const page = await newPage();

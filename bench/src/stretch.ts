@@ -8,7 +8,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { decodeAudio, encodeWav } from '@plundra/core/formats';
-import { applyPatches, renderPassage, type MovedOnset } from '@plundra/core/retune';
+import { applyPatches, renderStretch, type MovedOnset } from '@plundra/core/retune';
 import { createRandom, createTransform, gaussian, hannWindow, median, quantile } from '@plundra/core/signal';
 import type { ClipNote } from './clips/melody.ts';
 import { recordedPlayer, type Player } from './clips/players.ts';
@@ -85,7 +85,7 @@ const emptyFigures = (): Figures => ({
 const OURS: Stretcher = {
   name: 'Plundra',
   stretch(samples, onsets, semitones) {
-    const { patches } = renderPassage([samples], RATE, {
+    const { patches } = renderStretch([samples], RATE, {
       onsets,
       semitones,
       how: 'stretch',

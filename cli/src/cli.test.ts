@@ -2,10 +2,11 @@ import { execFile } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readMidi } from '@plundra/core/formats';
 
-const main = new URL('./main.ts', import.meta.url).pathname;
+// As users start it: built when its source has changed.
+const main = new URL('../../scripts/plundra.mjs', import.meta.url).pathname;
 const fixture = new URL('../../server/src/test/fixtures/tone.ogg', import.meta.url).pathname;
 const folder = mkdtempSync(join(tmpdir(), 'plundra-cli-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -13,11 +14,12 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 function plundra(...args: string[]): Promise<{ code: number; out: string; error: string }> {
   return new Promise((resolve) => {
     const env = { ...process.env, PLUNDRA_DATA: join(folder, 'data') };
-    execFile(process.execPath, ['--import', 'tsx', main, ...args], { env }, (failure, out, error) => {
+    execFile(process.execPath, [main, ...args], { env }, (failure, out, error) => {
       resolve({ code: failure ? Number(failure.code) : 0, out, error });
     });
   });
 }
+beforeAll(() => plundra(), 60_000);
 const at = (name: string) => join(folder, name);
 
 describe('the command line', { timeout: 60_000 }, () => {

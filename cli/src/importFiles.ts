@@ -2,8 +2,9 @@ import { randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { markOf, readMidi } from '@plundra/core/formats';
+import { readMidi } from '@plundra/core/formats';
 import {
+  markOf,
   countNotesOf,
   createSong,
   MAX_NOTES_IN_SONG,

@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { markOf, writeSongMidi } from '@plundra/core/formats';
+import { writeSongMidi } from '@plundra/core/formats';
+import { markOf, createSong, createTimeMap, type NotePart, type RecordingPassage } from '@plundra/core/song';
 import { notesOfHits, type ReadNote } from '@plundra/core/reading';
 import { voiceChord } from '@plundra/core/theory';
 import { passageOfRecording } from '@plundra/core/arranging';
-import { createSong, createTimeMap, type NotePart, type RecordingPassage } from '@plundra/core/song';
 import {
   parseKind,
   readChordsWithProgress,

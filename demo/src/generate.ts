@@ -10,8 +10,8 @@ import {
   type NotePart,
   type RecordingPart,
   type Song,
+  markOf,
 } from '@plundra/core/song';
-import { markOf } from '@plundra/core/formats';
 import { encodeFlac } from './flac.ts';
 import { DEMO_RATE_HZ, playBass, playHands, playKeys, playLine, playStrums, singPart } from './performers.ts';
 import { loadBank } from './sampler.ts';

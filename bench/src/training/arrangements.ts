@@ -1,7 +1,8 @@
 /** What is heard in the tuning arrangements, for fitting: evidence of beats and note activations. */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { deserialize, serialize } from 'node:v8';
-import { beatEvidence, computeActivations, type Activations, type BeatEvidence } from '@plundra/core/reading';
+import { computeActivations, type Activations } from '@plundra/core/reading';
+import { beatEvidence, type BeatEvidence } from '@plundra/core/reading/training';
 import { chordClips, type ChordClip } from '../chords/clips.ts';
 
 export interface HeardArrangement extends Pick<ChordClip, 'name' | 'key' | 'beats' | 'downbeats' | 'chords'> {

@@ -4,18 +4,17 @@
  * into noteMeasures.ts.
  */
 import { resample } from '@plundra/core/signal';
+import { READING_HZ, readMelody } from '@plundra/core/reading';
 import {
   confidenceInputs,
   createFeatureStream,
   evidenceWeights,
   gatherEvidence,
   KINDS,
-  READING_HZ,
-  readMelody,
   segmentNotes,
   trackPitch,
   weighEvidence,
-} from '@plundra/core/reading';
+} from '@plundra/core/reading/training';
 import { buildSet } from '../clips/sets.ts';
 import { matchNotes } from '../metrics.ts';
 

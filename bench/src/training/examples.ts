@@ -1,14 +1,13 @@
 /** Training examples from clips: input rows with what truly sounds and starts in each frame. */
 import { createRandom, resample } from '@plundra/core/signal';
+import { HOP_SECONDS, READING_HZ } from '@plundra/core/reading';
 import {
   createEvidenceInputs,
   createFeatureStream,
   EVIDENCE_INPUTS,
-  HOP_SECONDS,
   KINDS,
-  READING_HZ,
   trackPitch,
-} from '@plundra/core/reading';
+} from '@plundra/core/reading/training';
 import { TRUTH_HOP_SECONDS, type Clip } from '../clips/clip.ts';
 import type { Example } from './network.ts';
 

@@ -4,7 +4,7 @@
  * of its beats. `cache` keeps what was heard, which takes the time.
  */
 import { writeFileSync } from 'node:fs';
-import { beatCandidates, candidateInputs } from '@plundra/core/reading';
+import { beatCandidates, candidateInputs } from '@plundra/core/reading/training';
 import { beatF } from '../chords/scores.ts';
 import { heardArrangements } from './arrangements.ts';
 import { crossValidate, fitRanking, type Choice } from './ranking.ts';

@@ -5,15 +5,8 @@
  */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { deserialize, serialize } from 'node:v8';
-import {
-  beatInputs,
-  CHORD_KINDS,
-  chromaOf,
-  computeActivations,
-  INPUTS,
-  ROOTS,
-  STATES,
-} from '@plundra/core/reading';
+import { computeActivations } from '@plundra/core/reading';
+import { beatInputs, CHORD_KINDS, chromaOf, INPUTS, ROOTS, STATES } from '@plundra/core/reading/training';
 import { createRandom } from '@plundra/core/signal';
 import { pitchClassOf, type Chord } from '@plundra/core/theory';
 import { chordClips, type ChordClip } from '../chords/clips.ts';

@@ -3,7 +3,7 @@
  * core/src/reading/chords/keyWeights.json. Weights stay near those of common practice unless the arrangements say otherwise.
  */
 import { writeFileSync } from 'node:fs';
-import { ALL_KEYS, KEY_INPUTS, keyEvidence, keyInputs } from '@plundra/core/reading';
+import { ALL_KEYS, KEY_INPUTS, keyEvidence, keyInputs } from '@plundra/core/reading/training';
 import { tonicPitchClass, type Key } from '@plundra/core/theory';
 import { heardArrangements } from './arrangements.ts';
 import { choose, crossValidate, fitRanking, type Choice } from './ranking.ts';

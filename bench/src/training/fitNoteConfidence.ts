@@ -6,16 +6,14 @@
  */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { deserialize, serialize } from 'node:v8';
+import { createChordalReader, DEFAULT_SENSITIVITY, HOP_SECONDS } from '@plundra/core/reading';
 import {
   confidenceOf,
   contextOf,
-  createChordalReader,
-  DEFAULT_SENSITIVITY,
   findNotes,
-  HOP_SECONDS,
   LOWEST_KEY,
   type ConfidenceWeights,
-} from '@plundra/core/reading';
+} from '@plundra/core/reading/training';
 import { createRandom } from '@plundra/core/signal';
 import { chordalClips } from '../chordal/clips.ts';
 import { matchNotes } from '../metrics.ts';

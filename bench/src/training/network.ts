@@ -1,6 +1,6 @@
 /** Training of the evidence network: mini-batch Adam (Kingma & Ba 2015) on binary cross-entropy. */
 import { createRandom, gaussian } from '@plundra/core/signal';
-import { EVIDENCE_INPUTS as INPUTS, type EvidenceWeights } from '@plundra/core/reading';
+import { EVIDENCE_INPUTS as INPUTS, type EvidenceWeights } from '@plundra/core/reading/training';
 
 export interface Example {
   input: Float32Array;

@@ -9,11 +9,4 @@ export {
 } from './decodeAudio.ts';
 export { decodeWhole } from './decodeWhole.ts';
 export { encodeWav, encodeWavFrames, wavHead } from './wav.ts';
-export {
-  BEND_RANGE_SEMITONES,
-  markOf,
-  MidiFormatError,
-  readMidi,
-  writeSongMidi,
-  type MidiContents,
-} from './midi.ts';
+export { BEND_RANGE_SEMITONES, MidiFormatError, readMidi, writeSongMidi, type MidiContents } from './midi.ts';

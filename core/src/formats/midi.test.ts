@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { createRandom } from '../signal/index.ts';
 import { notePart, recordingPart, songWith } from '../test/songs.ts';
 import type { Note, Song } from '../song/index.ts';
-import { markOf, MidiFormatError, readMidi, writeSongMidi } from './index.ts';
+import { MidiFormatError, readMidi, writeSongMidi } from './index.ts';
+import { markOf } from '../song/index.ts';
 
 const ids = () => {
   let next = 0;

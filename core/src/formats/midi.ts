@@ -15,11 +15,11 @@ import {
   MAX_TICKS,
   TICKS_PER_QUARTER,
   channelBendsOf,
+  markOf,
   type ChannelBend,
   type MetreEntry,
   type Note,
   type NotePart,
-  type Part,
   type Song,
   type TempoEntry,
 } from '../song/index.ts';
@@ -388,17 +388,6 @@ function toPart(
   return channel === DRUM_CHANNEL
     ? { ...shared, kind: 'drums' }
     : { ...shared, kind: 'notes', program: state.program };
-}
-
-/** The short mark of a part: initials of two words, or the first two letters. */
-export function markOf(name: string): Part['mark'] {
-  const words = name.match(/[\p{L}\p{N}]+/gu) ?? ['?'];
-  const letters =
-    words.length > 1 ? words.slice(0, 2).map((word) => [...word][0]) : [...words[0]].slice(0, 2);
-  // A letter can become two ("ß"), and some take the room of two.
-  let mark = '';
-  for (const letter of letters.join('').toUpperCase()) if ((mark + letter).length <= 2) mark += letter;
-  return mark || '?';
 }
 
 /** Tempi are stored in whole microseconds; the shortest decimal that gives the same microseconds comes back. */

@@ -1,7 +1,8 @@
 import { writeMidi, type MidiEvent } from 'midi-file';
 import { describe, expect, it } from 'vitest';
 import { createSong, createTimeMap, MAX_NOTES_IN_SONG, MAX_PARTS, songSchema } from '../song/index.ts';
-import { markOf, readMidi, type MidiContents } from './index.ts';
+import { readMidi, type MidiContents } from './index.ts';
+import { markOf } from '../song/index.ts';
 
 type Event = Record<string, unknown> & { type: string };
 

@@ -1,25 +1,8 @@
-export {
-  HOP_SECONDS,
-  KINDS,
-  MELODY_ALGORITHM_VERSION,
-  READING_HZ,
-  type MelodyKind,
-} from './melodySettings.ts';
-export { createFeatureStream, type FrameFeatures } from './frameFeatures.ts';
-export { trackPitch, type PitchTrack } from './pitchTrack.ts';
-export {
-  createEvidenceInputs,
-  INPUTS as EVIDENCE_INPUTS,
-  weighEvidence,
-  type EvidenceWeights,
-  type NoteEvidence,
-} from './noteEvidence.ts';
+export { HOP_SECONDS, MELODY_ALGORITHM_VERSION, READING_HZ, type MelodyKind } from './melodySettings.ts';
 export { createMelodyReader, readMelody, type MelodyReader, type MelodyReading } from './readMelody.ts';
 export type { Contour, ReadNote } from './line.ts';
 export type { KindChoice } from './kindChoice.ts';
-export { evidenceWeights } from './evidenceWeights.ts';
-export { confidenceInputs, gatherEvidence, velocityOfLevel } from './noteMeasures.ts';
-export { segmentNotes } from './noteSegments.ts';
+export { velocityOfLevel } from './noteMeasures.ts';
 export { estimateTuning } from './tuning.ts';
 export {
   cutNote,
@@ -40,10 +23,8 @@ export {
   type OnsetReader,
 } from './onsets.ts';
 export { combineActivations, computeActivations, type Activations } from './chordal/index.ts';
-export { DEFAULT_SENSITIVITY, decodeNotes, findNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
-export { confidenceOf, type ConfidenceWeights } from './chordal/confidence.ts';
-export { contextOf } from './chordal/noteContext.ts';
-export { KEYS, LOWEST_KEY } from './chordal/index.ts';
+export { DEFAULT_SENSITIVITY, decodeNotes } from './chordal/decodeNotes.ts';
+export { KEYS } from './chordal/index.ts';
 export { CHORDAL_ALGORITHM_VERSION, createChordalReader, type ChordalReader } from './chordal/readNotes.ts';
 export { CHORDAL_PROPOSAL_KINDS, proposeChordal, type ChordalProposalKind } from './chordal/proposals.ts';
 export { groupStrokes, splitByRegister, type Stroke } from './chordal/strokes.ts';
@@ -61,19 +42,8 @@ export {
   type MaterialChoice,
 } from './material.ts';
 export { notesOfHits } from './hits/hitNotes.ts';
-export { chromaOf, type SoundingNote, type SpanChroma } from './chords/chroma.ts';
-export {
-  beatInputs,
-  CHORD_KINDS,
-  INPUTS,
-  ROOTS,
-  STATES,
-  type ChordKind,
-  type ChordWeights,
-} from './chords/chordModel.ts';
 export {
   CHORDS_ALGORITHM_VERSION,
-  keyEvidence,
   readChords,
   readChordsOfNotes,
   type ChordsReading,
@@ -83,6 +53,3 @@ export {
   type TempoReading,
 } from './chords/readChords.ts';
 export { guessKeyOfChords, KEY_PROFILES, type KeyGuess } from './chords/keyOf.ts';
-export { beatCandidates, beatEvidence, type BeatEvidence } from './chords/beats.ts';
-export { candidateInputs } from './chords/beatChoice.ts';
-export { ALL_KEYS, KEY_INPUTS, keyInputs } from './chords/keyOf.ts';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { segmentNotes } from './index.ts';
+import { segmentNotes } from './training.ts';
 
 /** Evidence of one long sound that starts at frame 10, and its pitch by frame. */
 function evidenceOf(midi: (frame: number) => number, frames = 120) {

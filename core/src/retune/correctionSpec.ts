@@ -3,13 +3,13 @@ import type { Contour } from '../reading/index.ts';
 import { heardAt, melodyLineOf, type Line, type RecordingPassage, type Stretch } from '../song/index.ts';
 import type { CorrectedNote } from './correction.ts';
 import { correctedNotes, isCorrected } from './lineCorrection.ts';
-import { renderPassage, type StretchSpec } from './passage.ts';
+import { renderStretch, type StretchSpec } from './stretchSound.ts';
 import type { Patch } from './render.ts';
 import { createRetuner } from './retune.ts';
 
 /** Notes corrected one by one, or onsets moved and everything transposed. */
 export type CorrectionSpec =
-  { as: 'notes'; notes: CorrectedNote[]; formantSemitones: number } | { as: 'passage'; passage: StretchSpec };
+  { as: 'notes'; notes: CorrectedNote[]; formantSemitones: number } | { as: 'stretch'; stretch: StretchSpec };
 
 /** Null where the passage sounds as it was recorded. */
 export function correctionSpecOf(passage: RecordingPassage): CorrectionSpec | null {
@@ -26,7 +26,7 @@ export function renderCorrection(
   contour: Contour | undefined,
   wanted: CorrectionSpec,
 ): { patches: Patch[]; limited: string[] } {
-  if (wanted.as === 'passage') return renderPassage(channels, sampleRateHz, wanted.passage);
+  if (wanted.as === 'stretch') return renderStretch(channels, sampleRateHz, wanted.stretch);
   if (!contour) throw new RangeError('renderCorrection: notes cannot be corrected without their contour.');
   const { notes, formantSemitones } = wanted;
   return createRetuner(channels, sampleRateHz, contour).render(notes, { formantSemitones });
@@ -42,8 +42,8 @@ const isStretched = ({ semitones, onsets }: Stretch) =>
   semitones !== 0 || onsets.some((onset) => onset.targetSeconds !== undefined);
 
 const specOfStretch = (stretch: Stretch, passage: RecordingPassage): CorrectionSpec => ({
-  as: 'passage',
-  passage: {
+  as: 'stretch',
+  stretch: {
     onsets: stretch.onsets.map((onset) => ({
       id: onset.id,
       fromSeconds: onset.seconds,

@@ -1,7 +1,7 @@
 /** Where an instant of a recording is heard once its onsets are moved, and the way back. */
 import type { Seconds } from '../signal/index.ts';
 import type { RecordingPassage } from '../song/index.ts';
-import { attackSamples, planSpans } from './passage.ts';
+import { attackSamples, planSpans } from './stretchSound.ts';
 import { correctionSpecOf } from './correctionSpec.ts';
 
 export interface HeardTime {
@@ -23,10 +23,10 @@ interface Point {
 /** Of a passage that is moved by its onsets; a melody is moved note by note, so that its time as a whole does not change. */
 export function heardTime(passage: RecordingPassage): HeardTime {
   const wanted = correctionSpecOf(passage);
-  if (wanted?.as !== 'passage' || wanted.passage.onsets.every((each) => each.fromSeconds === each.toSeconds))
+  if (wanted?.as !== 'stretch' || wanted.stretch.onsets.every((each) => each.fromSeconds === each.toSeconds))
     return AS_RECORDED;
-  const { how, toSeconds } = wanted.passage;
-  const { spans } = planSpans(wanted.passage, RATE_HZ, Math.ceil(toSeconds * RATE_HZ));
+  const { how, toSeconds } = wanted.stretch;
+  const { spans } = planSpans(wanted.stretch, RATE_HZ, Math.ceil(toSeconds * RATE_HZ));
   const points: Point[] = spans.flatMap(({ from, to, outFrom, outTo }) => {
     const [taken, length] = [to - from, outTo - outFrom];
     // What keeps its speed: a whole slice, or the attack before what is stretched.

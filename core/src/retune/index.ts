@@ -12,12 +12,12 @@ export {
 export type { PitchMarks } from './pitchMarks.ts';
 export { splitPitch, type PitchPoint, type PitchShape } from './pitchShape.ts';
 export {
-  createPassageRenderer,
-  renderPassage,
+  createStretchRenderer,
+  renderStretch,
   type MovedOnset,
-  type PassageResult,
+  type StretchResult,
   type StretchSpec,
-} from './passage.ts';
+} from './stretchSound.ts';
 export { planPieces, type CorrectionPiece, type Recorded } from './pieces.ts';
 export { applyPatches, type Patch } from './render.ts';
 export { heardTime, type HeardTime } from './heardTime.ts';

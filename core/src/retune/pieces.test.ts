@@ -103,8 +103,8 @@ describe('a corrected recording in pieces', () => {
 
   it('is the same as in one where onsets are moved', () => {
     const wanted: CorrectionSpec = {
-      as: 'passage',
-      passage: {
+      as: 'stretch',
+      stretch: {
         onsets: tones.map(({ startSeconds }, i) => ({
           id: `o${i}`,
           fromSeconds: startSeconds,
@@ -126,8 +126,8 @@ describe('a corrected recording in pieces', () => {
 
   it('is transposed without a seam', () => {
     const wanted: CorrectionSpec = {
-      as: 'passage',
-      passage: {
+      as: 'stretch',
+      stretch: {
         onsets: tones.map(({ startSeconds }, i) => ({
           id: `o${i}`,
           fromSeconds: startSeconds,
@@ -171,8 +171,8 @@ describe('a corrected recording in pieces', () => {
       null,
       { as: 'notes', notes: endless, formantSemitones: 0 },
       {
-        as: 'passage',
-        passage: { onsets: [], semitones: 5, how: 'stretch', fromSeconds: 0, toSeconds: 3600 },
+        as: 'stretch',
+        stretch: { onsets: [], semitones: 5, how: 'stretch', fromSeconds: 0, toSeconds: 3600 },
       },
     ];
     for (const wanted of wishes) {

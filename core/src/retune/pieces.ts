@@ -6,7 +6,7 @@
 import type { Contour } from '../reading/index.ts';
 import type { Seconds } from '../signal/index.ts';
 import type { CorrectedNote } from './correction.ts';
-import { planSpans, renderSpans, type StretchSpec, type Span } from './passage.ts';
+import { planSpans, renderSpans, type StretchSpec, type Span } from './stretchSound.ts';
 import type { Patch } from './render.ts';
 import { createRetuner, phrasesOf } from './retune.ts';
 import type { CorrectionSpec } from './correctionSpec.ts';
@@ -51,7 +51,7 @@ export function planPieces(
 ): CorrectionPiece[] {
   const to = Math.min(toSample, recorded.length);
   if (!wanted) return cutEvenly(fromSample, to, recorded.sampleRateHz).map((cut) => copied(cut));
-  if (wanted.as === 'passage') return spanPieces(wanted.passage, recorded, fromSample, to);
+  if (wanted.as === 'stretch') return spanPieces(wanted.stretch, recorded, fromSample, to);
   if (!contour) throw new RangeError('planPieces: notes cannot be corrected without their contour.');
   return notePieces(wanted, contour, recorded, fromSample, to);
 }

@@ -58,6 +58,7 @@ export {
   soundingMidi,
   wantedSpan,
 } from './lineNotes.ts';
+export { markOf } from './mark.ts';
 export { planNotePull, withLengths, type NotePullPlan } from './noteTiming.ts';
 export { putNotes } from './putNotes.ts';
 export { effectiveGridTicks, GRID_VALUES, gridTicks, snapTicks, type Grid, type GridValue } from './grid.ts';

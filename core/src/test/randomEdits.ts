@@ -251,6 +251,7 @@ const GENERATORS: Generators = {
       put: [
         ...some(random, there).map((each) => ({
           ...each,
+          ...(random() < 0.3 && { namedMidi: random() * 130 }),
           target: { midi: random() * 130, startSeconds: random() * 9 },
         })),
         lineNote(name(random), random() * 30, whole(random, 0, 127)),
@@ -287,7 +288,13 @@ const GENERATORS: Generators = {
         .filter(() => random() < 0.2)
         .map(({ id }) => id),
       put: [
-        ...some(random, there).map((each) => ({ ...each, startTicks: ticks(random) })),
+        ...some(random, there).map((each) => ({
+          ...each,
+          startTicks: ticks(random),
+          ...(random() < 0.2 && {
+            bends: [{ afterTicks: whole(random, 0, 99), semitones: whole(random, -25, 25) }],
+          }),
+        })),
         note(name(random), ticks(random), whole(random, 0, 128)),
       ],
     };

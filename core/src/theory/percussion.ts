@@ -24,7 +24,7 @@ export const KEY_OF_KIND: Record<HitKind, number> = {
   shaker: 70,
 };
 
-/** Names of the General MIDI level 1 percussion keys, short enough for the edge of a row. */
+/** Names of the General MIDI level 1 percussion keys, most of them short enough for the edge of a row. */
 const KEY_NAMES: Record<number, string> = {
   35: 'Kick 2',
   36: 'Kick',
@@ -33,11 +33,11 @@ const KEY_NAMES: Record<number, string> = {
   39: 'Clap',
   40: 'Snare 2',
   41: 'Low tom',
-  42: 'Hat shut',
+  42: 'Closed hi-hat',
   43: 'Tom 2',
-  44: 'Hat foot',
+  44: 'Pedal hi-hat',
   45: 'Tom',
-  46: 'Hat open',
+  46: 'Open hi-hat',
   47: 'Tom 4',
   48: 'Tom 5',
   49: 'Crash',

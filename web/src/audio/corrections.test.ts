@@ -47,14 +47,14 @@ function setUp(does: (request: Extract<RetuneRequest, { type: 'render' }>) => 'a
   return { corrections, posted, problems, ready, workers: () => workers };
 }
 
-const wish = (key: string, more: Partial<CorrectionRequest> = {}): CorrectionRequest => ({
+const request = (key: string, more: Partial<CorrectionRequest> = {}): CorrectionRequest => ({
   key,
   hash: 'a',
   durationSeconds: 10,
   readingId: undefined,
   wanted: {
-    as: 'passage',
-    passage: { onsets: [], semitones: 1, how: 'stretch', fromSeconds: 0, toSeconds: 10 },
+    as: 'stretch',
+    stretch: { onsets: [], semitones: 1, how: 'stretch', fromSeconds: 0, toSeconds: 10 },
   },
   ...more,
 });
@@ -64,19 +64,19 @@ const ofType = (posted: RetuneRequest[], type: RetuneRequest['type']) =>
 describe('corrections', () => {
   it('share what is measured of a recording that two parts use, until the last is gone', async () => {
     const { corrections, posted, ready } = setUp(() => 'answer');
-    corrections.want([wish('one'), wish('two')]);
+    corrections.want([request('one'), request('two')]);
     await ready();
     expect([...corrections.get().keys()].sort()).toEqual(['one', 'two']);
     expect(ofType(posted, 'open')).toHaveLength(1);
-    corrections.want([wish('two')]);
+    corrections.want([request('two')]);
     expect(ofType(posted, 'close')).toHaveLength(0);
     // The other one is still rendered.
-    const other = wish('two').wanted;
+    const other = request('two').wanted;
     corrections.want([
-      wish('two', {
+      request('two', {
         wanted: {
           ...other,
-          passage: { ...(other as never as { passage: object }).passage, semitones: 2 },
+          stretch: { ...(other as never as { stretch: object }).stretch, semitones: 2 },
         } as never,
       }),
     ]);
@@ -89,12 +89,12 @@ describe('corrections', () => {
   it('answer after an error, say it, and go on with the next edit', async () => {
     let broken = true;
     const { corrections, problems, ready } = setUp(() => (broken ? 'fail' : 'answer'));
-    corrections.want([wish('one')]);
+    corrections.want([request('one')]);
     await ready();
     expect(problems).toEqual(['It broke.']);
     expect(corrections.get().size).toBe(0);
     broken = false;
-    corrections.want([wish('one')]);
+    corrections.want([request('one')]);
     await ready();
     expect(corrections.get().has('one')).toBe(true);
   });
@@ -104,10 +104,10 @@ describe('corrections', () => {
     const { corrections, posted, problems, ready, workers } = setUp(() =>
       times++ === 0 ? 'break' : 'answer',
     );
-    corrections.want([wish('one')]);
+    corrections.want([request('one')]);
     await ready();
     expect(problems).toHaveLength(1);
-    corrections.want([wish('one')]);
+    corrections.want([request('one')]);
     await ready();
     expect(workers()).toBe(2);
     expect(ofType(posted, 'open')).toHaveLength(2);
@@ -116,13 +116,13 @@ describe('corrections', () => {
 
   it('of recordings that are too long to be held are not silently left out', async () => {
     const { corrections, problems, ready } = setUp(() => 'answer');
-    corrections.want([wish('long', { durationSeconds: 1300 })]);
+    corrections.want([request('long', { durationSeconds: 1300 })]);
     await ready();
     expect(problems).toEqual([expect.stringContaining('longer than 20 minutes')]);
     // Nothing is asked of one that is only looked at.
     const looked = setUp(() => 'answer');
     looked.corrections.want([
-      wish('long', { durationSeconds: 1300, wanted: { as: 'notes', notes: [], formantSemitones: 0 } }),
+      request('long', { durationSeconds: 1300, wanted: { as: 'notes', notes: [], formantSemitones: 0 } }),
     ]);
     await looked.ready();
     expect(looked.problems).toEqual([]);

@@ -1,5 +1,5 @@
 /**
- * Keeps the sound of corrected lines up to date: asks a worker for what differs from the recording, the newest wish
+ * Keeps the sound of corrected lines up to date: asks a worker for what differs from the recording, the newest request
  * first, and tells who plays.
  */
 import type { Contour } from '@plundra/core/reading';
@@ -41,7 +41,7 @@ export interface CorrectionSources {
 }
 
 interface Entry {
-  wish: CorrectionRequest;
+  request: CorrectionRequest;
   signature: string;
   opened: string | undefined;
   running: boolean;
@@ -78,23 +78,23 @@ export class Corrections {
   progress = (): CorrectionProgress | null => this.making;
 
   /** Sets what is wanted now; what is not named any more is forgotten. */
-  want(wishes: readonly CorrectionRequest[]): void {
-    const wanted = new Set(wishes.map((wish) => wish.key));
+  want(requests: readonly CorrectionRequest[]): void {
+    const wanted = new Set(requests.map((request) => request.key));
     for (const [key, entry] of this.entries) {
       if (wanted.has(key)) continue;
       this.entries.delete(key);
       this.leave(entry);
       this.set(key, undefined);
     }
-    for (const wish of wishes) {
-      const signature = JSON.stringify([wish.readingId, wish.hash, wish.wanted]);
-      const entry = this.entries.get(wish.key);
+    for (const request of requests) {
+      const signature = JSON.stringify([request.readingId, request.hash, request.wanted]);
+      const entry = this.entries.get(request.key);
       if (!entry) {
-        const made = { wish, signature, opened: undefined, running: false, again: false };
-        this.entries.set(wish.key, made);
+        const made = { request, signature, opened: undefined, running: false, again: false };
+        this.entries.set(request.key, made);
         void this.run(made);
       } else if (entry.signature !== signature) {
-        entry.wish = wish;
+        entry.request = request;
         entry.signature = signature;
         if (entry.running) entry.again = true;
         else void this.run(entry);
@@ -144,15 +144,15 @@ export class Corrections {
     try {
       do {
         entry.again = false;
-        const { wish } = entry;
-        const source = `${wish.hash}/${wish.readingId ?? 'whole'}`;
+        const { request } = entry;
+        const source = `${request.hash}/${request.readingId ?? 'whole'}`;
         if (entry.opened !== source && !(await this.open(entry, source))) return;
-        const answer = await this.ask(source, wish);
-        if (this.entries.get(wish.key) !== entry) return;
-        this.set(wish.key, { version: ++this.version, patches: answer.patches, limited: answer.limited });
+        const answer = await this.ask(source, request);
+        if (this.entries.get(request.key) !== entry) return;
+        this.set(request.key, { version: ++this.version, patches: answer.patches, limited: answer.limited });
       } while (entry.again);
     } catch (error) {
-      if (this.entries.get(entry.wish.key) !== entry) return;
+      if (this.entries.get(entry.request.key) !== entry) return;
       // Asked for again with the next edit, though it be the same.
       entry.signature = '';
       this.sources.problem(error instanceof Error ? error.message : NOT_AUDIBLE);
@@ -165,14 +165,14 @@ export class Corrections {
   }
 
   private async open(entry: Entry, source: string): Promise<boolean> {
-    const { wish } = entry;
+    const { request } = entry;
     const [sound, contour] = await Promise.all([
-      this.sources.decoded(wish.hash, wish.durationSeconds),
-      wish.readingId === undefined ? undefined : this.sources.contour(wish.readingId),
+      this.sources.decoded(request.hash, request.durationSeconds),
+      request.readingId === undefined ? undefined : this.sources.contour(request.readingId),
     ]);
-    if (this.entries.get(wish.key) !== entry) return false;
+    if (this.entries.get(request.key) !== entry) return false;
     if (!sound) {
-      const corrected = wish.wanted.as === 'passage' || wish.wanted.notes.length > 0;
+      const corrected = request.wanted.as === 'stretch' || request.wanted.notes.length > 0;
       if (corrected)
         this.sources.problem(
           'This recording is longer than 20 minutes, so its correction is not heard while playing. Save the corrected recording in Use to hear it.',
@@ -190,11 +190,11 @@ export class Corrections {
     return true;
   }
 
-  private ask(key: string, wish: CorrectionRequest): Promise<RetuneAnswer> {
+  private ask(key: string, request: CorrectionRequest): Promise<RetuneAnswer> {
     const id = ++this.version;
     return new Promise((resolve, reject) => {
       this.answers.set(id, { resolve, reject });
-      this.post({ type: 'render', id, key, wanted: wish.wanted });
+      this.post({ type: 'render', id, key, wanted: request.wanted });
     });
   }
 

@@ -1,7 +1,7 @@
 /** Web worker that renders corrected recordings. What is measured of a recording is kept while it is in use. */
 import type { Contour } from '@plundra/core/reading';
 import {
-  createPassageRenderer,
+  createStretchRenderer,
   createRetuner,
   type Patch,
   type Retuner,
@@ -34,7 +34,7 @@ export interface RetuneFailure {
 
 interface Source {
   retuner: Retuner | undefined;
-  renderPassage: ReturnType<typeof createPassageRenderer>;
+  renderStretch: ReturnType<typeof createStretchRenderer>;
 }
 
 const sources = new Map<string, Source>();
@@ -48,8 +48,8 @@ function prepare(key: string, retuner: Retuner, fromSeconds: number, endSeconds:
   setTimeout(() => prepare(key, retuner, fromSeconds + SLICE_SECONDS, endSeconds), 0);
 }
 
-function render({ retuner, renderPassage }: Source, wanted: CorrectionSpec) {
-  if (wanted.as === 'passage') return renderPassage(wanted.passage);
+function render({ retuner, renderStretch }: Source, wanted: CorrectionSpec) {
+  if (wanted.as === 'stretch') return renderStretch(wanted.stretch);
   return retuner!.render(wanted.notes, { formantSemitones: wanted.formantSemitones });
 }
 
@@ -59,7 +59,7 @@ self.onmessage = (event: MessageEvent<RetuneRequest>) => {
     case 'open': {
       const { key, channels, sampleRateHz, contour } = request;
       const retuner = contour && createRetuner(channels, sampleRateHz, contour);
-      sources.set(key, { retuner, renderPassage: createPassageRenderer(channels, sampleRateHz) });
+      sources.set(key, { retuner, renderStretch: createStretchRenderer(channels, sampleRateHz) });
       if (retuner) prepare(key, retuner, 0, channels[0].length / sampleRateHz);
       break;
     }

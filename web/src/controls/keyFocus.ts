@@ -13,12 +13,15 @@ const OWN_KEYS = '.ant-select-open, .ant-modal, .ant-popover, [role=listbox], [r
 
 /** A control that was clicked gives the keys back: they act on the canvas unless a text field has the cursor. */
 function giveKeysBack(): void {
-  setTimeout(() => {
-    const focused = document.activeElement as HTMLElement | null;
-    if (!focusedByPointer || !focused || focused === document.body) return;
-    if (focused.closest(OWN_KEYS) || focused.matches(TEXT)) return;
-    focused.blur();
-  }, 0);
+  // A list takes the focus once more after it has closed.
+  for (const delayMs of [0, 150]) setTimeout(leaveControl, delayMs);
+}
+
+function leaveControl(): void {
+  const focused = document.activeElement as HTMLElement | null;
+  if (!focusedByPointer || !focused || focused === document.body) return;
+  if (focused.closest(OWN_KEYS) || focused.matches(TEXT)) return;
+  focused.blur();
 }
 window.addEventListener('click', giveKeysBack);
 // Choosing from a list with Enter, or leaving it with Escape.

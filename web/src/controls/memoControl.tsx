@@ -6,10 +6,9 @@ type Props = Record<string, unknown>;
 const HANDLER = /^on[A-Z]/;
 
 /**
- * A control that is painted again only when it looks different. What it calls is always the newest, so that nobody has to
- * keep handlers and lists the same from one edit to the next.
- *
- * What it calls are the functions whose names begin with "on"; others may draw, so that another one is another look.
+ * Renders a control again only when its props look different. Handlers (props whose names begin with "on") always call the
+ * newest function and never cause a render, so callers need not memoize them. A different function under any other name
+ * counts as a different look, since it may draw.
  */
 export function memoControl<C>(Control: C): C {
   const Painted = memo(Control as ComponentType<Props>, sameLook) as ComponentType<Props>;

@@ -7,6 +7,7 @@ import { onNotice } from '../song/notices.ts';
 import { fetchAhead } from '../song/openSong.ts';
 import { SongsPage } from '../places/songs/SongsPage.tsx';
 import { Failure } from './Failure.tsx';
+import { styleNonce } from './styleNonce.ts';
 import { loadChords, loadNotes, loadTimeline } from './placeCode.ts';
 
 const queries = new QueryClient({
@@ -60,11 +61,9 @@ function Notices() {
   return null;
 }
 
-const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content;
-
 export function App() {
   return (
-    <ConfigProvider theme={theme} csp={nonce ? { nonce } : {}}>
+    <ConfigProvider theme={theme} csp={styleNonce ? { nonce: styleNonce } : {}}>
       <AntApp component={false} message={{ maxCount: 3 }}>
         <QueryClientProvider client={queries}>
           <Notices />

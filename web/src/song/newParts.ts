@@ -1,8 +1,7 @@
 /** Parts as they are made from what comes in: pure functions to song data. */
 import type { Recording } from '@plundra/contract';
 import { instrumentName, type Sound } from '../audio/instruments.ts';
-import { markOf } from '@plundra/core/formats';
-import { LONGEST_NAME } from '@plundra/core/song';
+import { markOf, LONGEST_NAME } from '@plundra/core/song';
 import type {
   Material,
   Note,

@@ -92,10 +92,10 @@ export class SongSession {
     return () => this.listeners.delete(listener);
   };
 
-  /** Song and history as they are shown: another object whenever one of them is another. */
+  /** Song and history as they are shown: a new object after every change, the same one in between. */
   getState = (): SongState => this.shown;
 
-  /** Another object whenever it is another. */
+  /** A new object after every change, the same one in between. */
   getSaving = (): Saving => this.saving;
 
   /** Applies an edit and queues it. An edit that does not fit is explained and changes nothing. */

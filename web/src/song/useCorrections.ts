@@ -27,7 +27,7 @@ export function useCorrections(
   );
   const { parts } = song;
   // Going through all notes must not hold up the picture of an edit.
-  useEffect(() => afterPaint(() => made.want(wishesOf(parts, openPartId))), [made, parts, openPartId]);
+  useEffect(() => afterPaint(() => made.want(requestsOf(parts, openPartId))), [made, parts, openPartId]);
   useEffect(() => () => made.close(), [made]);
   return made;
 }
@@ -35,7 +35,7 @@ export function useCorrections(
 /** The same passage asks for the same; only one that changed is gone through again. */
 const known = new WeakMap<RecordingPassage, CorrectionSpec | null>();
 
-function wishesOf(parts: Song['parts'], openPartId: string | null): CorrectionRequest[] {
+function requestsOf(parts: Song['parts'], openPartId: string | null): CorrectionRequest[] {
   return parts.flatMap((part) =>
     part.kind !== 'recording'
       ? []

@@ -73,7 +73,7 @@ export function TakeBar({
         Make a part
       </Button>
       <Button size="small" disabled={named === 0} onClick={takeChanges}>
-        As the song’s changes there
+        As the song’s chords there
       </Button>
       <Button size="small" type="text" onClick={onDone}>
         Discard

@@ -12,7 +12,7 @@ import { useSong } from '../../song/SongContext.tsx';
 const VOICING_LABELS: Record<Voicing, string> = {
   close: 'Close',
   open: 'Open',
-  drop2: 'Second voice dropped',
+  drop2: 'Drop 2',
   rootless: 'Without the root',
   keyboard: 'Keyboard, two hands',
   guitar: 'Guitar, six strings',
@@ -22,7 +22,7 @@ const RHYTHM_LABELS: Record<Rhythm, string> = {
   held: 'Held',
   beats: 'On every beat',
   strum: 'Strummed eighths',
-  arpeggio: 'Broken',
+  arpeggio: 'Arpeggio',
   part: 'Rhythm from a part',
 };
 /** Sounds that suit a voicing, taken when it is chosen. */

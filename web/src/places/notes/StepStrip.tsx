@@ -5,6 +5,7 @@ import { isDoubtful, melodyLineOf, type Part } from '@plundra/core/song';
 import { Button, Select } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { partColours } from '../../theme/tokens.ts';
+import { CutName } from '../../controls/CutName.tsx';
 import { movedCount, OFF_CENTS, offCount } from './correcting.ts';
 import { countHits, countNotes } from './noteEditing.ts';
 import type { ReadingUse } from './useReading.ts';
@@ -103,14 +104,14 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
         options={song.parts.map((each) => ({
           value: each.id,
           label: (
-            <span>
+            <span className="named-part">
               <span
                 className="mark"
                 style={{ background: partColours[each.colour], transform: 'scale(0.85)', marginRight: 4 }}
               >
                 {each.mark}
               </span>
-              {each.name}
+              <CutName name={each.name} />
             </span>
           ),
         }))}

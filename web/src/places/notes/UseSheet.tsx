@@ -15,7 +15,6 @@ import { useSaving, useSong } from '../../song/SongContext.tsx';
 import { saveFile } from '../../api/saveFile.ts';
 import { countHits, countNotes } from './noteEditing.ts';
 
-/** Makes a note part of the line, with a sound chosen by ear. */
 const SOUNDS: { value: Sound; label: string }[] = [
   ...INSTRUMENTS.map(({ program, name }) => ({ value: program, label: name })),
   { value: 'drums', label: 'Drum kit' },
@@ -23,6 +22,7 @@ const SOUNDS: { value: Sound; label: string }[] = [
 
 const DRUM_SOUNDS = SOUNDS.filter(({ value }) => value === 'drums');
 
+/** Makes a note part of the line, with a sound chosen by ear. */
 export function UseSheet({
   part,
   passage,

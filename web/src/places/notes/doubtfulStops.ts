@@ -1,7 +1,7 @@
 /** The walk through doubtful notes: what starts together is looked at together. */
 import type { CanvasNote } from './canvasNote.ts';
 
-/** Doubtful notes that one stroke or chord struck are one stop: no more than this between its first and its last. */
+/** Doubtful notes of one chord or strum are visited together when they start within this time. */
 const TOGETHER_SECONDS = 0.06;
 
 /** Ids of the doubtful notes, stop after stop. @param notes in order of their start */

@@ -155,7 +155,8 @@ function drawLabels(
       context.font = `${used.has(midi) ? '600 ' : ''}${Math.min(12, size)}px ${fontFamily}`;
       context.fillStyle = used.has(midi) ? colours.ink : colours.quietInk;
       context.textAlign = 'left';
-      context.fillText(percussionName(key) ?? `Key ${key}`, 6, y);
+      // Longer names are set narrower.
+      context.fillText(percussionName(key) ?? `Key ${key}`, 6, y, BANDS.labels - 10);
       continue;
     }
     const degree = key ? degreeOf(midi, key) : undefined;

@@ -1,6 +1,7 @@
 import { memo, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { Button, Slider, Tooltip } from 'antd';
 import { createPassageTime, type Part } from '@plundra/core/song';
+import { CutName } from '../../controls/CutName.tsx';
 import { drawChordRow, placedOwnChords } from '../../canvas/chordRow.ts';
 import { prepareSurface } from '../../canvas/surface.ts';
 import { gridLines } from '../../canvas/timeGrid.ts';
@@ -45,8 +46,13 @@ export const PartRow = memo(function PartRow({ part, view, chosen, onChoose, onO
           <span className="mark" style={{ background: partColours[part.colour] }} aria-hidden>
             {part.mark}
           </span>
-          <button className="name" onClick={onOpen} title={`Open ${part.name} in Notes`}>
-            {part.name}
+          <button
+            className="name"
+            aria-label={part.name}
+            onClick={onOpen}
+            title={`Open ${part.name} in Notes`}
+          >
+            <CutName name={part.name} />
           </button>
           <Tooltip title="Mute (M)">
             <Button

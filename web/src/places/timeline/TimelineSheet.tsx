@@ -1,7 +1,6 @@
 import { DeleteOutlined } from '@ant-design/icons';
 import { Button, Input, Select } from 'antd';
-import { markOf } from '@plundra/core/formats';
-import { MATERIALS, type Part } from '@plundra/core/song';
+import { markOf, MATERIALS, type Part } from '@plundra/core/song';
 import { instrumentOptions } from '../../audio/instruments.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { PlaceOfRecording } from './PlaceOfRecording.tsx';

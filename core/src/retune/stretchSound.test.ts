@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createRandom, gaussian } from '../signal/index.ts';
-import { renderPassage, type StretchSpec } from './passage.ts';
+import { renderStretch, type StretchSpec } from './stretchSound.ts';
 import { applyPatches } from './render.ts';
 
 const RATE = 44100;
@@ -24,7 +24,7 @@ function chords(starts: number[], seconds: number, ratio = 1): Float32Array[] {
   return channels;
 }
 
-const wish = (moves: [number, number][], rest: Partial<StretchSpec> = {}): StretchSpec => ({
+const spec = (moves: [number, number][], rest: Partial<StretchSpec> = {}): StretchSpec => ({
   onsets: moves.map(([fromSeconds, toSeconds], i) => ({ id: `o${i}`, fromSeconds, toSeconds })),
   semitones: 0,
   how: 'stretch',
@@ -34,7 +34,7 @@ const wish = (moves: [number, number][], rest: Partial<StretchSpec> = {}): Stret
 });
 
 function render(channels: Float32Array[], what: StretchSpec) {
-  const result = renderPassage(channels, RATE, what);
+  const result = renderStretch(channels, RATE, what);
   return { ...result, out: applyPatches(channels, result.patches) };
 }
 
@@ -58,10 +58,10 @@ describe('a chordal passage', () => {
   const input = chords(starts, 4);
 
   it('is bit for bit as recorded when nothing moves, and outside what moves', () => {
-    expect(render(input, wish(starts.map((at) => [at, at]))).patches).toEqual([]);
+    expect(render(input, spec(starts.map((at) => [at, at]))).patches).toEqual([]);
     const { patches, out } = render(
       input,
-      wish([
+      spec([
         [0.5, 0.5],
         [1.3, 1.2],
         [2.1, 2.1],
@@ -79,7 +79,7 @@ describe('a chordal passage', () => {
   it('lays the attack in as it was recorded, at its new place', () => {
     const { out } = render(
       input,
-      wish([
+      spec([
         [0.5, 0.5],
         [1.3, 1.2],
         [2.1, 2.1],
@@ -94,7 +94,7 @@ describe('a chordal passage', () => {
   it('keeps pitch, level and place in stereo of what is stretched', () => {
     const { out } = render(
       input,
-      wish([
+      spec([
         [0.5, 0.5],
         [1.3, 1.55],
         [2.1, 2.1],
@@ -119,7 +119,7 @@ describe('a chordal passage', () => {
   it('is transposed by its interval, starts where they were', () => {
     const { out } = render(
       input,
-      wish(
+      spec(
         starts.map((at) => [at, at]),
         { semitones: 5 },
       ),
@@ -143,7 +143,7 @@ describe('a chordal passage', () => {
   it('has no click where pieces meet', () => {
     const { out } = render(
       input,
-      wish([
+      spec([
         [0.5, 0.46],
         [1.3, 1.42],
         [2.1, 2.02],
@@ -161,7 +161,7 @@ describe('a chordal passage', () => {
   it('says what cannot go where it should, and keeps the order', () => {
     const { limited } = render(
       input,
-      wish([
+      spec([
         [0.5, 0.5],
         [1.3, 2.6],
         [2.1, 2.1],
@@ -169,15 +169,15 @@ describe('a chordal passage', () => {
       ]),
     );
     expect(limited).toEqual(['o1']);
-    expect(render(input, wish([[0.5, -2]])).limited).toEqual(['o0']);
+    expect(render(input, spec([[0.5, -2]])).limited).toEqual(['o0']);
   });
 
   it('gives the same samples again, and bears silence and an empty recording', () => {
-    const moved = wish([[1.3, 1.4]]);
+    const moved = spec([[1.3, 1.4]]);
     expect(render(input, moved).out).toEqual(render(input, moved).out);
-    const silent = render([new Float32Array(RATE * 2)], wish([[1, 1.1]], { semitones: -3 }));
+    const silent = render([new Float32Array(RATE * 2)], spec([[1, 1.1]], { semitones: -3 }));
     expect(silent.out[0].every((value) => value === 0)).toBe(true);
-    expect(render([new Float32Array(0)], wish([[1, 1.1]], { semitones: 2 })).patches).toEqual([]);
+    expect(render([new Float32Array(0)], spec([[1, 1.1]], { semitones: 2 })).patches).toEqual([]);
   });
 });
 
@@ -192,7 +192,7 @@ describe('hits', () => {
   it('are moved as slices: the same samples elsewhere', () => {
     const { out, patches } = render(
       [hits],
-      wish(
+      spec(
         [
           [0.3, 0.3],
           [0.8, 0.8],
@@ -212,7 +212,7 @@ describe('hits', () => {
   it('may come closer than a stretch could bring them', () => {
     const { out, limited } = render(
       [hits],
-      wish(
+      spec(
         [
           [0.3, 0.3],
           [0.8, 0.4],

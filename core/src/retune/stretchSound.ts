@@ -25,7 +25,7 @@ export interface StretchSpec {
   toSeconds: Seconds;
 }
 
-export interface PassageResult {
+export interface StretchResult {
   patches: Patch[];
   /** Onsets that could not go where they should. */
   limited: string[];
@@ -49,30 +49,30 @@ export interface Span {
 }
 
 /** Renders what differs from a recording, again and again: pieces between onsets that did not change are kept. */
-export function createPassageRenderer(
+export function createStretchRenderer(
   channels: readonly Float32Array[],
   sampleRateHz: number,
-): (wish: StretchSpec) => PassageResult {
+): (spec: StretchSpec) => StretchResult {
   const kept = new Map<string, Float32Array[]>();
-  return (wish) =>
-    renderWith(channels, sampleRateHz, wish, (span) => {
+  return (spec) =>
+    renderWith(channels, sampleRateHz, spec, (span) => {
       // A piece depends on where it is taken from and how long it becomes, not on where it goes.
-      const key = `${wish.how} ${span.from} ${span.to} ${span.outTo - span.outFrom}`;
+      const key = `${spec.how} ${span.from} ${span.to} ${span.outTo - span.outFrom}`;
       const known = kept.get(key);
       if (known) return known;
-      const made = renderSpan(channels, span, sampleRateHz, wish.how);
+      const made = renderSpan(channels, span, sampleRateHz, spec.how);
       if (kept.size >= KEPT_PIECES) kept.delete(kept.keys().next().value!);
       kept.set(key, made);
       return made;
     });
 }
 
-export function renderPassage(
+export function renderStretch(
   channels: readonly Float32Array[],
   sampleRateHz: number,
-  wish: StretchSpec,
-): PassageResult {
-  return renderWith(channels, sampleRateHz, wish);
+  spec: StretchSpec,
+): StretchResult {
+  return renderWith(channels, sampleRateHz, spec);
 }
 
 const renderSpan = (channels: readonly Float32Array[], span: Span, rate: number, how: StretchSpec['how']) =>
@@ -81,11 +81,11 @@ const renderSpan = (channels: readonly Float32Array[], span: Span, rate: number,
 function renderWith(
   channels: readonly Float32Array[],
   sampleRateHz: number,
-  wish: StretchSpec,
+  spec: StretchSpec,
   piece?: (span: Span) => Float32Array[],
-): PassageResult {
-  const { spans, limited } = planSpans(wish, sampleRateHz, channels[0]?.length ?? 0);
-  return { patches: renderSpans(channels, sampleRateHz, spans, wish, piece), limited };
+): StretchResult {
+  const { spans, limited } = planSpans(spec, sampleRateHz, channels[0]?.length ?? 0);
+  return { patches: renderSpans(channels, sampleRateHz, spans, spec, piece), limited };
 }
 
 /** What differs from the recording in spans that follow each other. */
@@ -93,11 +93,11 @@ export function renderSpans(
   channels: readonly Float32Array[],
   sampleRateHz: number,
   spans: readonly Span[],
-  wish: Pick<StretchSpec, 'semitones' | 'how'>,
-  piece: (span: Span) => Float32Array[] = (span) => renderSpan(channels, span, sampleRateHz, wish.how),
+  spec: Pick<StretchSpec, 'semitones' | 'how'>,
+  piece: (span: Span) => Float32Array[] = (span) => renderSpan(channels, span, sampleRateHz, spec.how),
 ): Patch[] {
   if (spans.length === 0) return [];
-  if (wish.semitones !== 0) return [transposed(channels, sampleRateHz, spans, wish.semitones)];
+  if (spec.semitones !== 0) return [transposed(channels, sampleRateHz, spans, spec.semitones)];
   const patches: Patch[] = [];
   for (const run of movedRuns(spans)) {
     const start = run[0].outFrom;
@@ -116,14 +116,14 @@ export function renderSpans(
 
 /** Spans of a recording of `length` samples; lengths within what stretching bears. */
 export function planSpans(
-  wish: StretchSpec,
+  spec: StretchSpec,
   rate: number,
   length: number,
 ): { spans: Span[]; limited: string[] } {
   const limited: string[] = [];
-  const first = Math.max(0, wish.fromSeconds);
-  const last = Math.max(first, Math.min(length / rate, wish.toSeconds));
-  const inside = wish.onsets.filter(
+  const first = Math.max(0, spec.fromSeconds);
+  const last = Math.max(first, Math.min(length / rate, spec.toSeconds));
+  const inside = spec.onsets.filter(
     ({ fromSeconds }) => fromSeconds - LEAD_SECONDS > first && fromSeconds - LEAD_SECONDS < last,
   );
   const points = [{ from: first, to: first }];
@@ -132,8 +132,8 @@ export function planSpans(
     const from = onset.fromSeconds - LEAD_SECONDS;
     const next = inside[i + 1] ? inside[i + 1].fromSeconds - LEAD_SECONDS : last;
     const shortest = (gap: number) =>
-      wish.how === 'slice' ? Math.min(gap, MIN_SLICE_SECONDS) : gap * MIN_STRETCH;
-    const longest = (gap: number) => (wish.how === 'slice' ? Infinity : gap * MAX_STRETCH);
+      spec.how === 'slice' ? Math.min(gap, MIN_SLICE_SECONDS) : gap * MIN_STRETCH;
+    const longest = (gap: number) => (spec.how === 'slice' ? Infinity : gap * MAX_STRETCH);
     const wanted = onset.toSeconds - LEAD_SECONDS;
     const lowest = before.to + shortest(from - before.from);
     // What comes after must still fit in, and be found again at the end.

@@ -1,0 +1,32 @@
+/** What the training of the readers needs besides: inputs, intermediate stages and weights. Nothing else uses it. */
+export { KINDS } from './melodySettings.ts';
+export { createFeatureStream, type FrameFeatures } from './frameFeatures.ts';
+export { trackPitch, type PitchTrack } from './pitchTrack.ts';
+export {
+  createEvidenceInputs,
+  INPUTS as EVIDENCE_INPUTS,
+  weighEvidence,
+  type EvidenceWeights,
+  type NoteEvidence,
+} from './noteEvidence.ts';
+export { evidenceWeights } from './evidenceWeights.ts';
+export { confidenceInputs, gatherEvidence } from './noteMeasures.ts';
+export { segmentNotes } from './noteSegments.ts';
+export { findNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
+export { confidenceOf, type ConfidenceWeights } from './chordal/confidence.ts';
+export { contextOf } from './chordal/noteContext.ts';
+export { LOWEST_KEY } from './chordal/index.ts';
+export { chromaOf, type SoundingNote, type SpanChroma } from './chords/chroma.ts';
+export {
+  beatInputs,
+  CHORD_KINDS,
+  INPUTS,
+  ROOTS,
+  STATES,
+  type ChordKind,
+  type ChordWeights,
+} from './chords/chordModel.ts';
+export { keyEvidence } from './chords/readChords.ts';
+export { beatCandidates, beatEvidence, type BeatEvidence } from './chords/beats.ts';
+export { candidateInputs } from './chords/beatChoice.ts';
+export { ALL_KEYS, KEY_INPUTS, keyInputs } from './chords/keyOf.ts';
