@@ -60,6 +60,8 @@ describe('following the chords', () => {
     const bass: FollowSettings = { ...nearest, bassOnBass: true };
     expect(go([36], 'C', 'G/B', bass)).toEqual([35]);
     expect(go([36], 'C', 'Am7/G', bass)).toEqual([31]);
+    // As far as a tritone, downwards.
+    expect(go([36], 'C', 'Gb', bass)).toEqual([30]);
   });
 
   it('only steps to the nearest where the old chord is not known', () => {
@@ -182,6 +184,13 @@ describe('a song whose parts follow', () => {
     // The note just before bar 2 belongs to the chord there, which did not change.
     expect(midis(followedSong(song))).toEqual([63, 69, 63]);
     expect(midis(song)).toEqual([64, 69, undefined]);
+  });
+
+  it('keeps the tuning of a recording that follows', () => {
+    const [take] = voice.passages;
+    const flat = { ...voice, passages: [{ ...take, line: { ...take.line!, tuningCents: 20 } }] };
+    const [rail] = midis(followedSong({ ...song, parts: [flat] }));
+    expect(rail).toBeCloseTo(63.2);
   });
 
   it('is as written when following is off, and follows by an edit that can be taken back', () => {

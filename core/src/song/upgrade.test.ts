@@ -131,6 +131,9 @@ describe('what the first release stored', () => {
   it('had bends beside the notes: they go to the notes, and the channel plays the same', () => {
     const upgraded = upgradeSong(stored(null));
     expect(shapesOf(upgraded)).toEqual(shapes);
+    // What is no bend is left out.
+    const spoiled = [...bends, { startTicks: 'soon', semitones: 1 }, null];
+    expect(shapesOf(upgradeSong(stored(null, { bends: spoiled })))).toEqual(shapes);
     const part = upgraded.parts[0] as NotePart;
     expect(channelBendsOf(part)).toEqual([
       { startTicks: 480, semitones: 0.2 },

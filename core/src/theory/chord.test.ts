@@ -108,6 +108,11 @@ describe('chord symbols', () => {
     }
   });
 
+  it('take a major seventh that is written behind', () => {
+    expect(read('C9maj7').degrees).toEqual(['1', '3', '5', '7', '9']);
+    expect(parseChord('C9maj5')).toHaveProperty('error');
+  });
+
   it('move to another key with its spelling', () => {
     // Common practice: F up to B flat is +5.
     const move = (text: string, by: number, tonic: string) =>
@@ -134,6 +139,7 @@ describe('chord symbols', () => {
     expect(chordSymbol(chordOn(9, ['1', '3', '5', 'b7'], keyNamed('Db', 'major')!, 1))).toBe('A7/C#');
     expect(chordSymbol({ root: 'A', degrees: ['1', '3', '5', 'b7'], bass: 'Db' })).toBe('A7/C#');
     expect(chordSymbol(chordOn(0, ['1', '3', '5'], null, 10))).toBe('C/Bb');
+    expect(chordSymbol(chordOn(6, ['1', '3', '5'], keyNamed('Gb', 'major')!, 11))).toBe('Gb/Cb');
     for (let root = 0; root < 12; root++)
       for (let bass = 0; bass < 12; bass++)
         for (const key of [...keysOf('major'), ...keysOf('minor'), null]) {

@@ -2,7 +2,7 @@
  * How a guitar in standard tuning plays chords: the open shapes and barres that every player knows (common practice), written
  * as frets from the lowest string on, "x" where a string does not sound.
  */
-import { bassOf, pitchClassesOf, type Chord } from './chord.ts';
+import { bassOf, type Chord } from './chord.ts';
 import { mod12 } from './pitch.ts';
 import { pitchClassOf } from './spelling.ts';
 
@@ -130,11 +130,4 @@ export function guitarShape(chord: Chord, previous: readonly number[]): number[]
   if (travel(usual) <= FAR_SEMITONES) return usual;
   const nearest = others.reduce((best, notes) => (travel(notes) < travel(best) ? notes : best), usual);
   return travel(nearest) < travel(usual) / 2 ? nearest : usual;
-}
-
-/** Whether a shape sounds the chord and nothing else. */
-export function isShapeOf(notes: readonly number[], chord: Chord): boolean {
-  const classes = new Set(notes.map(mod12));
-  const own = new Set([...pitchClassesOf(chord), bassOf(chord)]);
-  return [...classes].every((each) => own.has(each)) && mod12(Math.min(...notes)) === bassOf(chord);
 }

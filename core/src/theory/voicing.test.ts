@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { isShapeOf, usualShapes } from './guitarShapes.ts';
+import { usualShapes } from './guitarShapes.ts';
 import {
   bassOf,
   chordInKey,
@@ -58,6 +58,12 @@ describe('chords in a key (common practice)', () => {
     expect(degreeText(degreeOverChord(61, read('C/E')))).toBe('♭9th');
   });
 });
+
+/** Whether a shape sounds the chord and nothing else, its bass lowest. */
+function isShapeOf(notes: readonly number[], chord: Chord): boolean {
+  const own = new Set([...pitchClassesOf(chord), bassOf(chord)]);
+  return notes.every((midi) => own.has(mod12(midi))) && mod12(Math.min(...notes)) === bassOf(chord);
+}
 
 describe('voicings', () => {
   const symbols = ['G', 'Em7', 'Cmaj9', 'D7(b9)', 'F#m7b5', 'Bb/D', 'Asus4', 'G13', 'C5', 'Edim7'];
@@ -137,6 +143,19 @@ describe('voicings', () => {
     }
     // G–Em: D to E (2); Em–C: B to C (1); C–D: all two up or less; in root positions it would be far more.
     expect(total).toBeLessThanOrEqual(14);
+  });
+
+  it('in drop 2 lay the second voice from the top an octave down', () => {
+    for (const symbol of ['Cmaj7', 'Am7', 'F#m7b5', 'G7']) {
+      const notes = voiceChord(read(symbol), { voicing: 'drop2' });
+      // Raised again it is the second from the top of a close chord.
+      const close = [...notes.slice(1, 3), notes[0] + 12, notes[3]];
+      expect(
+        [...close].sort((a, b) => a - b),
+        symbol,
+      ).toEqual(close);
+      expect(close[3] - close[0], symbol).toBeLessThan(12);
+    }
   });
 
   it('lie octaves higher or lower when asked to', () => {

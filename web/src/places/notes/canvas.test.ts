@@ -14,6 +14,7 @@ import {
 } from '../../canvas/view.ts';
 import { waveformColumns } from '../../canvas/waveform.ts';
 import { dragMove, notesDuring, snapSeconds } from './gesture.ts';
+import { ONSET_HEAD_PIXELS, onsetHeadX } from './drawNotes.ts';
 import { hitTest, notesInBox } from './hitTest.ts';
 import { BANDS, visibleNotes } from './lineScene.ts';
 import { note, scene, time, view } from './testScene.ts';
@@ -126,6 +127,15 @@ describe('hits', () => {
     expect(touched(3.01, 71.2, false)).toEqual({ zone: 'empty' });
   });
 
+  it('find the head of an onset over the waveform', () => {
+    const x = onsetHeadX(notes[1], view);
+    expect(hitTest(scene(notes), 1, 600, x, 600 + ONSET_HEAD_PIXELS)).toMatchObject({
+      zone: 'onset',
+      note: { id: 'b' },
+    });
+    expect(hitTest(scene(notes), 1, 600, x, 660).zone).toBe('waveform');
+  });
+
   it('find ruler, labels and nothing', () => {
     expect(at(5, 71).zone).toBe('empty');
     expect(hitTest(scene(notes), 1, 600, 300, 10).zone).toBe('ruler');
@@ -174,9 +184,9 @@ describe('gestures', () => {
       },
       notes,
     );
-    expect(moved.map((each) => [each.id, each.startSeconds, each.midi])).toEqual([
-      ['b', 5, 62],
-      ['a', 6, 61],
+    expect(moved.map((each) => [each.id, each.startSeconds, each.endSeconds, each.midi])).toEqual([
+      ['b', 5, 6, 62],
+      ['a', 6, 7, 61],
     ]);
     const louder = notesDuring({ kind: 'velocity', note: notes[0], ids: new Set(['a', 'b']), by: 50 }, notes);
     expect(louder.map((each) => each.velocity)).toEqual([127, 127]);

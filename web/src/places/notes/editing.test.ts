@@ -161,6 +161,25 @@ describe('editing a line', () => {
       [1, expect.closeTo(1.3)],
       [expect.closeTo(1.3), 2],
     ]);
+    // Between two others the right one is meant on either side.
+    const { song } = lineSong();
+    const [passage] = (song.parts[0] as RecordingPart).passages;
+    const [a, b] = passage.line!.notes;
+    const c = { ...b, id: 'c', startSeconds: 2.5, endSeconds: 3 };
+    const three = { ...passage, line: { ...passage.line!, notes: [a, b, c] } };
+    const put = (from: number, to: number) => {
+      const edit = createLineEditor('p', three, contour, createTimeMap(song), ids()).trim(
+        'b',
+        from,
+        to,
+      )!.edit;
+      return edit.type === 'line.notes' ? edit.put.map((note) => [note.id, note.endSeconds]) : [];
+    };
+    expect(put(3.5, 4.8)).toEqual([['b', 2.5]]);
+    expect(put(3.6, 4)).toEqual([
+      ['b', 2],
+      ['a', expect.closeTo(1.6)],
+    ]);
     const over = lineSong().edit((editor) => editor.trim('a', 3, 9));
     expect(over[1].endSeconds - over[1].startSeconds).toBeCloseTo(0.03);
   });
