@@ -67,6 +67,7 @@ describe('another tempo', () => {
       expect(Math.abs(ticks - (made[i] * 100) / 92)).toBeLessThan(2),
     );
     await page.keyboard.press('Control+z');
+    await page.getByRole('button', { name: 'Tempo 92 bpm' }).waitFor();
     await setTempo(page, 100);
     await page.getByRole('button', { name: 'Keep their bars' }).click();
     expect(startsOf(partOf<NotePart>(await storedSong(page), /^Bass · /))).toEqual(made);

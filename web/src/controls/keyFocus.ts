@@ -13,13 +13,16 @@ const OWN_KEYS = '.ant-select-open, .ant-modal, .ant-popover, [role=listbox], [r
 
 /** A control that was clicked gives the keys back: they act on the canvas unless a text field has the cursor. */
 function giveKeysBack(): void {
+  const clicked = document.activeElement;
   // A list takes the focus once more after it has closed.
-  for (const delayMs of [0, 150]) setTimeout(leaveControl, delayMs);
+  for (const delayMs of [0, 150]) setTimeout(() => leaveControl(clicked), delayMs);
 }
 
-function leaveControl(): void {
+function leaveControl(clicked: Element | null): void {
   const focused = document.activeElement as HTMLElement | null;
   if (!focusedByPointer || !focused || focused === document.body) return;
+  // Whatever else has the focus by now was given it since, and keeps it.
+  if (focused !== clicked && !focused.closest('.ant-select')) return;
   if (focused.closest(OWN_KEYS) || focused.matches(TEXT)) return;
   focused.blur();
 }
