@@ -25,6 +25,9 @@ export const paths = {
   recordings: '/api/recordings',
   recording: (hash: string) => `/api/recordings/${hash}`,
   recordingSound: (hash: string) => `/api/recordings/${hash}/sound`,
+  /** A WAV file of the samples from one to another. */
+  recordingRange: (hash: string, fromSample: number, toSample: number) =>
+    `/api/recordings/${hash}/range?from=${fromSample}&to=${toSample}`,
   recordingPeaks: (hash: string) => `/api/recordings/${hash}/peaks`,
   readings: '/api/readings',
   reading: (id: string) => `/api/readings/${encodeURIComponent(id)}`,

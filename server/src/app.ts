@@ -16,11 +16,13 @@ import { songRoutes } from './http/songRoutes.ts';
 import { webFiles } from './http/webFiles.ts';
 import type { Pool } from './readings/pool.ts';
 import type { ReadingService } from './readings/readingService.ts';
+import type { SoundRanges } from './recordings/soundRanges.ts';
 import type { DataFolder, RecordingStore, SongStore } from './store/index.ts';
 
 export interface AppParts {
   songs: SongStore;
   recordings: RecordingStore;
+  ranges: SoundRanges;
   readings: ReadingService;
   demo: DemoSongs;
   pool: Pool;
@@ -42,7 +44,7 @@ export function createApp(parts: AppParts): Express {
   app.get(paths.events, (request, response) => parts.events.attach(request, response));
   app.use(songRoutes(parts.songs, parts.demo, parts.events));
   app.use(careRoutes(parts));
-  app.use(recordingRoutes(parts.recordings, parts.pool, parts.disk));
+  app.use(recordingRoutes(parts));
   app.use(readingRoutes(parts.readings));
   app.use(correctedRoutes(parts));
   app.use(webFiles(parts.webFolder));

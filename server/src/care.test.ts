@@ -224,6 +224,7 @@ describe('tidying up', () => {
   it('removes what killed work left, and nothing that is being written', async () => {
     const data = openDataFolder(folder.path);
     mkdirSync(join(data.derived, 'readings'), { recursive: true });
+    mkdirSync(join(data.derived, 'decoded'), { recursive: true });
     const temporary = join(folder.path, 'temporary');
     mkdirSync(temporary);
     const uuid = '01234567-89ab-cdef-0123-456789abcdef';
@@ -231,19 +232,23 @@ describe('tidying up', () => {
       join(data.incoming, 'upload'),
       join(data.derived, 'readings', 'a.json.new'),
       join(temporary, `plundra-${uuid}.wav`),
+      join(data.derived, 'decoded', 'unplayed.wav'),
     ];
     const kept = [
       join(data.incoming, 'arriving'),
       join(data.derived, 'readings', 'a.json'),
       join(data.derived, 'readings', 'b.json.new'),
       join(temporary, 'plundra-song.wav'),
+      join(data.derived, 'decoded', 'played.wav'),
     ];
     for (const path of [...old, ...kept]) writeFileSync(path, 'x');
     const hourAgo = Date.now() / 1000 - 3600;
-    for (const path of [...old, kept[1], kept[3]]) utimesSync(path, hourAgo, hourAgo);
+    for (const path of [...old, kept[1], kept[3], kept[4]]) utimesSync(path, hourAgo, hourAgo);
+    const weekAgo = Date.now() / 1000 - 8 * 24 * 3600;
+    utimesSync(old[3], weekAgo, weekAgo);
     await removeLeftovers(data, Date.now, temporary);
-    expect(old.map(existsSync)).toEqual([false, false, false]);
-    expect(kept.map(existsSync)).toEqual([true, true, true, true]);
+    expect(old.map(existsSync)).toEqual([false, false, false, false]);
+    expect(kept.map(existsSync)).toEqual([true, true, true, true, true]);
   });
 });
 

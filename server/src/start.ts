@@ -8,6 +8,7 @@ import { lockFolder } from './care/folderLock.ts';
 import { emptyBin, removeDiscarded, removeLeftovers } from './care/housekeeping.ts';
 import { createDemoSongs, type DemoSongs } from './demoSongs.ts';
 import { createEventHub } from './http/eventHub.ts';
+import { createSoundRanges } from './recordings/soundRanges.ts';
 import { createPool } from './readings/pool.ts';
 import { createReadingService } from './readings/readingService.ts';
 import {
@@ -78,6 +79,7 @@ async function serve(
   const app = createApp({
     songs,
     recordings,
+    ranges: createSoundRanges(recordings, pool, disk),
     readings,
     demo,
     pool,

@@ -8,5 +8,5 @@ export {
   type AudioSummary,
 } from './decodeAudio.ts';
 export { decodeWhole } from './decodeWhole.ts';
-export { encodeWav, encodeWavFrames, wavHead } from './wav.ts';
+export { createWavHeaderReader, encodeWav, encodeWavFrames, wavHead } from './wav.ts';
 export { BEND_RANGE_SEMITONES, MidiFormatError, readMidi, writeSongMidi, type MidiContents } from './midi.ts';

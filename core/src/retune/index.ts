@@ -12,12 +12,14 @@ export {
 export type { PitchMarks } from './pitchMarks.ts';
 export { splitPitch, type PitchPoint, type PitchShape } from './pitchShape.ts';
 export {
+  limitedOnsets,
   createStretchRenderer,
   renderStretch,
   type MovedOnset,
   type StretchResult,
   type StretchSpec,
 } from './stretchSound.ts';
+export { createPieceReader } from './pieceReader.ts';
 export { planPieces, type CorrectionPiece, type Recorded } from './pieces.ts';
 export { applyPatches, type Patch } from './render.ts';
 export { heardTime, type HeardTime } from './heardTime.ts';

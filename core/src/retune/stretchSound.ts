@@ -120,9 +120,31 @@ export function planSpans(
   rate: number,
   length: number,
 ): { spans: Span[]; limited: string[] } {
+  const { points, limited } = placeOnsets(spec, length / rate);
+  const samples = points.map(({ from, to }) => ({
+    from: Math.round(from * rate),
+    to: Math.round(to * rate),
+  }));
+  const spans = samples.slice(1).map((point, i) => ({
+    from: samples[i].from,
+    to: point.from,
+    outFrom: samples[i].to,
+    outTo: point.to,
+  }));
+  return { spans: spans.filter((span) => span.outTo > span.outFrom), limited };
+}
+
+/** Onsets that could not go where they should, without the sound. */
+export const limitedOnsets = (spec: StretchSpec): string[] => placeOnsets(spec, spec.toSeconds).limited;
+
+/** Where attacks are and where they come to lie, with both ends. */
+function placeOnsets(
+  spec: StretchSpec,
+  recordedSeconds: Seconds,
+): { points: { from: Seconds; to: Seconds }[]; limited: string[] } {
   const limited: string[] = [];
   const first = Math.max(0, spec.fromSeconds);
-  const last = Math.max(first, Math.min(length / rate, spec.toSeconds));
+  const last = Math.max(first, Math.min(recordedSeconds, spec.toSeconds));
   const inside = spec.onsets.filter(
     ({ fromSeconds }) => fromSeconds - LEAD_SECONDS > first && fromSeconds - LEAD_SECONDS < last,
   );
@@ -147,17 +169,7 @@ export function planSpans(
     if (from > before.from && held > before.to) points.push({ from, to: held });
   });
   points.push({ from: last, to: last });
-  const samples = points.map(({ from, to }) => ({
-    from: Math.round(from * rate),
-    to: Math.round(to * rate),
-  }));
-  const spans = samples.slice(1).map((point, i) => ({
-    from: samples[i].from,
-    to: point.from,
-    outFrom: samples[i].to,
-    outTo: point.to,
-  }));
-  return { spans: spans.filter((span) => span.outTo > span.outFrom), limited };
+  return { points, limited };
 }
 
 const isUntouched = (span: Span) => span.from === span.outFrom && span.to === span.outTo;

@@ -8,6 +8,8 @@ import type { Backups } from './backups.ts';
 
 /** What was not written to for so long is not being written any more. */
 const LEFT_MS = 15 * 60 * 1000;
+/** Decoded sound that nobody played for so long is decoded again when it is played. */
+const UNPLAYED_MS = 7 * 24 * 60 * 60 * 1000;
 /** Sound that earlier releases wrote beside all other programs. */
 const OLD_TEMPORARY = /^plundra-[0-9a-f-]{36}\.wav$/;
 
@@ -17,9 +19,9 @@ export async function removeLeftovers(
   now: () => number = Date.now,
   temporary: string = tmpdir(),
 ): Promise<void> {
-  const remove = async (path: string) => {
+  const remove = async (path: string, afterMs = LEFT_MS) => {
     try {
-      if (now() - (await stat(path)).mtimeMs < LEFT_MS) return;
+      if (now() - (await stat(path)).mtimeMs < afterMs) return;
       await rm(path, { force: true });
     } catch {
       // Somebody else was faster.
@@ -29,6 +31,8 @@ export async function removeLeftovers(
   for (const name of await namesIn(temporary))
     if (OLD_TEMPORARY.test(name)) await remove(join(temporary, name));
   for (const path of await filesBelow(folder.derived)) if (path.endsWith('.new')) await remove(path);
+  const decoded = join(folder.derived, 'decoded');
+  for (const name of await namesIn(decoded)) await remove(join(decoded, name), UNPLAYED_MS);
   for (const name of await namesIn(join(folder.root, 'backups')))
     if (name.endsWith('.new')) await remove(join(folder.root, 'backups', name));
 }

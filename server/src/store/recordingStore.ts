@@ -21,6 +21,8 @@ export interface RecordingStore {
   add(bytes: Readable, name: string, inspect: (path: string) => Promise<Inspection>): Promise<Recording>;
   find(hash: string): Promise<Recording>;
   soundPath(hash: string): string;
+  /** Where the decoded sound of a long recording is kept while it is played. */
+  decodedPath(hash: string): string;
   peaks(hash: string): Promise<Uint8Array>;
   /** Takes a recording away, and all that was derived from it. */
   remove(hash: string): Promise<void>;
@@ -28,6 +30,7 @@ export interface RecordingStore {
 
 export function createRecordingStore(database: Knex, folder: DataFolder): RecordingStore {
   const soundPath = (hash: string) => join(folder.recordings, hash.slice(0, 2), hash);
+  const decodedPath = (hash: string) => join(folder.derived, 'decoded', `${hash}.wav`);
   const peaksPath = (hash: string) => join(folder.derived, 'peaks', `${hash}.peaks`);
   const stored = async (hash: string): Promise<Recording | undefined> => {
     const row = (await database('recordings').where({ hash }).first()) as { info: string } | undefined;
@@ -80,6 +83,7 @@ export function createRecordingStore(database: Knex, folder: DataFolder): Record
       return recording;
     },
     soundPath,
+    decodedPath,
     async peaks(hash) {
       try {
         return await readFile(peaksPath(hash));
@@ -95,6 +99,7 @@ export function createRecordingStore(database: Knex, folder: DataFolder): Record
       await database('recordings').where({ hash }).delete();
       await rm(soundPath(hash), { force: true });
       await rm(peaksPath(hash), { force: true });
+      await rm(decodedPath(hash), { force: true });
       const readings = join(folder.derived, 'readings');
       for (const name of await readdir(readings).catch(() => []))
         if (name.startsWith(`${hash}-`)) await rm(join(readings, name), { force: true });

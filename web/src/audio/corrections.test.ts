@@ -16,7 +16,7 @@ function setUp(does: (request: Extract<RetuneRequest, { type: 'render' }>) => 'a
   const problems: string[] = [];
   let workers = 0;
   const sources: CorrectionSources = {
-    decoded: (_, durationSeconds) => Promise.resolve(durationSeconds > 1200 ? undefined : sound),
+    decoded: (hash) => Promise.resolve(hash === 'long' ? undefined : sound),
     contour: () => Promise.resolve(contour),
     problem: (message) => problems.push(message),
     worker() {
@@ -50,7 +50,6 @@ function setUp(does: (request: Extract<RetuneRequest, { type: 'render' }>) => 'a
 const request = (key: string, more: Partial<CorrectionRequest> = {}): CorrectionRequest => ({
   key,
   hash: 'a',
-  durationSeconds: 10,
   readingId: undefined,
   wanted: {
     as: 'stretch',
@@ -114,17 +113,35 @@ describe('corrections', () => {
     expect(corrections.get().has('one')).toBe(true);
   });
 
-  it('of recordings that are too long to be held are not silently left out', async () => {
-    const { corrections, problems, ready } = setUp(() => 'answer');
-    corrections.want([request('long', { durationSeconds: 1300 })]);
+  it('of recordings that are too long to be held are left to whoever plays their pieces', async () => {
+    const { corrections, problems, posted, ready } = setUp(() => 'answer');
+    const wanted: CorrectionRequest['wanted'] = {
+      as: 'stretch',
+      stretch: {
+        // The second can only go as far as the first lets it.
+        onsets: [
+          { id: 'a', fromSeconds: 1, toSeconds: 1.1 },
+          { id: 'b', fromSeconds: 1.2, toSeconds: 4 },
+        ],
+        semitones: 0,
+        how: 'stretch',
+        fromSeconds: 0,
+        toSeconds: 1300,
+      },
+    };
+    corrections.want([request('one', { hash: 'long', wanted })]);
     await ready();
-    expect(problems).toEqual([expect.stringContaining('longer than 20 minutes')]);
-    // Nothing is asked of one that is only looked at.
-    const looked = setUp(() => 'answer');
-    looked.corrections.want([
-      request('long', { durationSeconds: 1300, wanted: { as: 'notes', notes: [], formantSemitones: 0 } }),
+    expect(corrections.get().get('one')).toMatchObject({ limited: ['b'], inPieces: { wanted } });
+    const before = corrections.get().get('one')!.version;
+    corrections.want([request('one', { hash: 'long' })]);
+    await ready();
+    expect(corrections.get().get('one')!.version).toBeGreaterThan(before);
+    // One that is only looked at has none, and one that is taken back has none any more.
+    corrections.want([
+      request('one', { hash: 'long', wanted: { as: 'notes', notes: [], formantSemitones: 0 } }),
     ]);
-    await looked.ready();
-    expect(looked.problems).toEqual([]);
+    await ready();
+    expect(corrections.get().size).toBe(0);
+    expect([problems, posted]).toEqual([[], []]);
   });
 });

@@ -3,7 +3,7 @@
  * first, and tells who plays.
  */
 import type { Contour } from '@plundra/core/reading';
-import type { Patch, CorrectionSpec } from '@plundra/core/retune';
+import { limitedOnsets, type Patch, type CorrectionSpec } from '@plundra/core/retune';
 import type { RetuneAnswer, RetuneFailure, RetuneRequest } from './retuneWorker.ts';
 
 /** What has to be laid over a recording. Patches are at the sample rate of the decoded sound. */
@@ -12,13 +12,14 @@ export interface Correction {
   version: number;
   patches: Patch[];
   limited: string[];
+  /** Of a recording that is too long to be held: what is laid over its pieces where they play. */
+  inPieces?: { wanted: CorrectionSpec; contour: Contour | undefined };
 }
 
 export interface CorrectionRequest {
   /** Part and passage. */
   key: string;
   hash: string;
-  durationSeconds: number;
   /** The reading with the contour, where notes are corrected. */
   readingId: string | undefined;
   wanted: CorrectionSpec;
@@ -33,7 +34,7 @@ export interface CorrectionProgress {
 export type CorrectionWorker = Pick<Worker, 'postMessage' | 'terminate' | 'onmessage' | 'onerror'>;
 
 export interface CorrectionSources {
-  decoded(hash: string, durationSeconds: number): Promise<AudioBuffer | undefined>;
+  decoded(hash: string): Promise<AudioBuffer | undefined>;
   contour(readingId: string): Promise<Contour>;
   problem(message: string): void;
   /** A worker that renders; see retuneWorker.ts. */
@@ -146,7 +147,7 @@ export class Corrections {
         entry.again = false;
         const { request } = entry;
         const source = `${request.hash}/${request.readingId ?? 'whole'}`;
-        if (entry.opened !== source && !(await this.open(entry, source))) return;
+        if (entry.opened !== source && !(await this.open(entry, source))) continue;
         const answer = await this.ask(source, request);
         if (this.entries.get(request.key) !== entry) return;
         this.set(request.key, { version: ++this.version, patches: answer.patches, limited: answer.limited });
@@ -167,16 +168,12 @@ export class Corrections {
   private async open(entry: Entry, source: string): Promise<boolean> {
     const { request } = entry;
     const [sound, contour] = await Promise.all([
-      this.sources.decoded(request.hash, request.durationSeconds),
+      this.sources.decoded(request.hash),
       request.readingId === undefined ? undefined : this.sources.contour(request.readingId),
     ]);
     if (this.entries.get(request.key) !== entry) return false;
     if (!sound) {
-      const corrected = request.wanted.as === 'stretch' || request.wanted.notes.length > 0;
-      if (corrected)
-        this.sources.problem(
-          'This recording is longer than 20 minutes, so its correction is not heard while playing. Save the corrected recording in Use to hear it.',
-        );
+      this.setInPieces(request, contour);
       return false;
     }
     this.leave(entry);
@@ -188,6 +185,17 @@ export class Corrections {
     );
     this.post({ type: 'open', key: source, channels, sampleRateHz: sound.sampleRate, contour }, channels);
     return true;
+  }
+
+  /** Nothing is rendered ahead: whoever plays a piece renders it. */
+  private setInPieces({ key, wanted }: CorrectionRequest, contour: Contour | undefined): void {
+    if (wanted.as === 'notes' && wanted.notes.length === 0) return this.set(key, undefined);
+    this.set(key, {
+      version: ++this.version,
+      patches: [],
+      limited: wanted.as === 'stretch' ? limitedOnsets(wanted.stretch) : [],
+      inPieces: { wanted, contour },
+    });
   }
 
   private ask(key: string, request: CorrectionRequest): Promise<RetuneAnswer> {

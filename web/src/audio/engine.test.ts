@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import type { Recording } from '@plundra/contract';
 import { FakeAudioBuffer, FakeAudioContext } from '../test/audioContext.ts';
 import { Engine } from './engine.ts';
 import type { RecordingTrack, Track } from './playlist.ts';
@@ -16,6 +17,17 @@ const track = (more: Partial<RecordingTrack> = {}): RecordingTrack => ({
   ...more,
 });
 
+const recording: Recording = {
+  hash: '',
+  name: 'Lead voice',
+  format: 'wav',
+  byteLength: 1,
+  sampleRateHz: 1000,
+  channels: 1,
+  durationSeconds: 10,
+  warnings: [],
+};
+
 let engine: Engine;
 let tracks: Track[];
 let problems: string[];
@@ -23,7 +35,13 @@ beforeEach(() => {
   vi.useFakeTimers();
   vi.stubGlobal('AudioContext', FakeAudioContext);
   vi.stubGlobal('AudioBuffer', FakeAudioBuffer);
-  vi.stubGlobal('fetch', () => Promise.resolve(new Response(new ArrayBuffer(8))));
+  vi.stubGlobal('fetch', (path: string) =>
+    Promise.resolve(
+      path.endsWith('/sound')
+        ? new Response(new ArrayBuffer(8))
+        : Response.json({ ...recording, hash: path.split('/').at(-1) }),
+    ),
+  );
   tracks = [track()];
   problems = [];
   engine = new Engine();

@@ -3,9 +3,10 @@
  * handed to the sampler a little ahead of their time, read from the song afresh each time, so that an edit is
  * heard as soon as the playhead reaches it.
  */
-import { createRecordingSounds, type RecordingSound } from './recordingSounds.ts';
 import { createLiveSound, LIVE_KEYS } from './liveSound.ts';
 import { NoteScheduler } from './noteScheduler.ts';
+import { RecordingPlayer } from './recordingPlayer.ts';
+import { createRecordingSounds } from './recordingSounds.ts';
 import { createSampler, type Sampler } from './sampler.ts';
 import type { NoteTrack, RecordingTrack, Track } from './playlist.ts';
 
@@ -49,10 +50,8 @@ const REPLAN_SECONDS = 0.01;
 const TICK_MS = 40;
 /** Time between pressing play and the first sample, so that everything starts together. */
 const START_DELAY_SECONDS = 0.06;
-/** Sound fades over this time where it begins or ends in its middle. */
-const FADE_SECONDS = 0.008;
-/** A changed correction is heard this much later, when its buffer is ready to play. */
-const SWAP_SECONDS = 0.02;
+/** So long before a loop goes back, what it begins with is made ready. */
+const LOOP_AHEAD_SECONDS = 8;
 
 interface Strip {
   gain: GainNode;
@@ -66,24 +65,11 @@ export interface PlayRun {
   songSeconds: number;
 }
 
-interface RunningSource {
-  key: string;
-  /** Where it sounds, and with which correction: when either changes it is started anew. */
-  state: string;
-  stop: (at: number) => void;
-}
-
-/** All that decides what a running source plays. */
-function stateOf({ correction, originSeconds, fromSeconds, toSeconds }: RecordingTrack): string {
-  return [correction?.version ?? 0, originSeconds, fromSeconds, toSeconds].join(' ');
-}
-
 export class Engine {
   private context: AudioContext | undefined;
   private sampler: Sampler | undefined;
   private samplerLoading: Promise<Sampler> | undefined;
   private readonly strips = new Map<string, Strip>();
-  private sources: RunningSource[] = [];
   private clicks: { tone: OscillatorNode; until: number }[] = [];
   private cycle: PlayRun | undefined;
   private plannedUntil = 0;
@@ -111,11 +97,15 @@ export class Engine {
 
   private readonly sounds = createRecordingSounds(
     () => this.ensureContext(),
-    (hash) => {
-      const track = this.asked.tracks().find((each) => each.type === 'recording' && each.hash === hash);
-      return track ? this.strip(track).gain : this.ensureContext().destination;
-    },
+    (error) => this.fail(error),
   );
+  private readonly recordings = new RecordingPlayer(
+    () => this.ensureContext(),
+    this.sounds,
+    (track) => this.strip(track).gain,
+  );
+  /** The round of the loop whose next one is made ready. */
+  private loopReady: PlayRun | undefined;
 
   private asked: EngineSources = {
     tracks: () => [],
@@ -169,9 +159,8 @@ export class Engine {
   }
 
   /** Fetches and decodes ahead of the first play. */
-  prepare(hashes: { hash: string; durationSeconds: number }[]): void {
-    for (const { hash, durationSeconds } of hashes)
-      void this.sounds.get(hash, durationSeconds).catch(() => undefined);
+  prepare(hashes: readonly string[]): void {
+    for (const hash of hashes) void this.sounds.get(hash).catch(() => undefined);
   }
 
   /**
@@ -186,18 +175,11 @@ export class Engine {
       const context = this.ensureContext();
       await context.resume();
       const tracks = this.asked.tracks();
-      const loads: Promise<unknown>[] = tracks
-        .filter((track): track is RecordingTrack => track.type === 'recording')
-        .map((track) =>
-          this.sounds.get(track.hash, track.toSeconds).catch((error: unknown) => this.fail(error)),
-        );
+      const loads = [this.recordings.load(tracks, this.startSeconds(record), (error) => this.fail(error))];
       if (tracks.some((track) => track.type === 'notes'))
         loads.push(this.ensureSampler().catch((error: unknown) => this.fail(error)));
       await Promise.all(loads);
-      const loop = this.activeLoop();
-      let from = this.restSeconds;
-      if (loop && (from < loop.startSeconds || from >= loop.endSeconds)) from = loop.startSeconds;
-      if (!record && from >= this.asked.endSeconds()) from = loop ? loop.startSeconds : 0;
+      const from = this.startSeconds(record);
       this.restSeconds = from;
       const before = countIn ? this.asked.countIn(from) : [];
       const start = context.currentTime + START_DELAY_SECONDS + (before[0] ?? 0);
@@ -208,7 +190,7 @@ export class Engine {
       const run = ++this.run;
       this.set({ playing: true, loading: false, recordingFromSeconds: record ? from : null });
       const { cycle } = this;
-      await this.startRecordings(cycle);
+      await this.recordings.start(tracks, cycle);
       if (run !== this.run) return undefined;
       this.tick();
       this.timer = setInterval(() => this.tick(), TICK_MS);
@@ -260,6 +242,14 @@ export class Engine {
     return this.ensureContext().sampleRate;
   }
 
+  /** Where play begins. */
+  private startSeconds(record: boolean): number {
+    const loop = this.activeLoop();
+    const from = this.restSeconds;
+    if (loop && (from < loop.startSeconds || from >= loop.endSeconds)) return loop.startSeconds;
+    return !record && from >= this.asked.endSeconds() ? (loop?.startSeconds ?? 0) : from;
+  }
+
   private activeLoop(): LoopRange | null {
     return this.state.loopOn && !this.recording ? this.state.loop : null;
   }
@@ -274,10 +264,8 @@ export class Engine {
     for (const [key, { gain }] of this.strips) {
       if (!wanted.has(key) && !LIVE_KEYS.has(key)) gain.gain.setTargetAtTime(0, context.currentTime, 0.01);
     }
-    const running = new Set(this.sources.map((source) => source.key));
-    const missing = tracks.some((track) => track.type === 'recording' && !running.has(track.key));
-    if (missing) this.seek(this.positionSeconds());
-    else void this.swapChanged();
+    if (this.recordings.isMissing(tracks)) this.seek(this.positionSeconds());
+    else if (this.cycle) void this.recordings.swapChanged(tracks, this.cycle);
     // The next round of a loop is planned with what is known when it begins.
     if (this.cycle && this.plannedUntil >= this.positionSeconds())
       this.notes.replan(tracks, this.cycle, context.currentTime + REPLAN_SECONDS, this.plannedUntil);
@@ -285,6 +273,7 @@ export class Engine {
 
   close(): void {
     this.silence();
+    this.sounds.close();
     void this.context?.close();
   }
 
@@ -299,6 +288,11 @@ export class Engine {
     this.planNotes(cycle, this.plannedUntil, horizon);
     this.plannedUntil = Math.max(this.plannedUntil, horizon);
     this.notes.end(context.currentTime, limit);
+    if (loop && heardNow > end - LOOP_AHEAD_SECONDS && this.loopReady !== cycle) {
+      this.loopReady = cycle;
+      // What cannot be fetched is said when it should sound.
+      void this.recordings.load(this.asked.tracks(), loop.startSeconds, () => undefined);
+    }
     if (loop && horizon >= end) {
       this.restart({
         contextSeconds: cycle.contextSeconds + (end - cycle.songSeconds),
@@ -314,13 +308,12 @@ export class Engine {
   /** The next round of a loop: planned at its exact time, taken over when it is reached. */
   private restart(next: PlayRun): void {
     const context = this.context!;
-    for (const source of this.sources) source.stop(next.contextSeconds);
-    this.sources = [];
+    this.recordings.stop(next.contextSeconds);
     this.notes.endAll(next.contextSeconds);
     const delay = Math.max(0, next.contextSeconds - context.currentTime);
     const before = this.cycle;
     this.plannedUntil = next.songSeconds;
-    void this.startRecordings(next);
+    void this.recordings.start(this.asked.tracks(), next);
     // Until then the playhead still runs in the old round.
     clearInterval(this.timer);
     setTimeout(() => {
@@ -342,91 +335,14 @@ export class Engine {
       this.click(cycle.contextSeconds + timeSeconds - cycle.songSeconds, downbeat);
   }
 
-  private async startRecordings(cycle: PlayRun): Promise<void> {
-    const { run } = this;
-    for (const track of this.asked.tracks()) {
-      if (track.type !== 'recording') continue;
-      const sound = await this.sounds.get(track.hash, track.toSeconds).catch(() => undefined);
-      if (run !== this.run) return;
-      if (sound)
-        this.startTrack(track, sound, cycle, Math.max(this.context!.currentTime, cycle.contextSeconds));
-    }
-  }
-
-  /** Lets a track sound from a context time on, wherever the cycle has it then. */
-  private startTrack(track: RecordingTrack, sound: RecordingSound, cycle: PlayRun, from: number): void {
-    const context = this.context!;
-    const songSeconds = cycle.songSeconds + from - cycle.contextSeconds;
-    const late = songSeconds - track.originSeconds - track.fromSeconds;
-    const length = track.toSeconds - track.fromSeconds - Math.max(0, late);
-    if (length <= 0) return;
-    const at = from + Math.max(0, -late);
-    const offset = track.fromSeconds + Math.max(0, late);
-    const { gain } = this.strip(track);
-    if (sound instanceof AudioBuffer) {
-      const source = context.createBufferSource();
-      const fade = context.createGain();
-      source.buffer = this.sounds.corrected(track, sound);
-      source.connect(fade).connect(gain);
-      if (late > 0) {
-        fade.gain.setValueAtTime(0, at);
-        fade.gain.linearRampToValueAtTime(1, at + FADE_SECONDS);
-      }
-      source.start(at, offset, length);
-      this.sources.push({
-        key: track.key,
-        state: stateOf(track),
-        stop(when) {
-          const end = Math.max(when, context.currentTime);
-          fade.gain.setTargetAtTime(0, end, FADE_SECONDS / 3);
-          source.stop(end + 2 * FADE_SECONDS);
-          source.onended = () => fade.disconnect();
-        },
-      });
-    } else {
-      sound.currentTime = offset;
-      const wait = setTimeout(() => void sound.play(), Math.max(0, (at - context.currentTime) * 1000));
-      this.sources.push({
-        key: track.key,
-        state: stateOf(track),
-        stop() {
-          clearTimeout(wait);
-          sound.pause();
-        },
-      });
-    }
-  }
-
-  /** Replaces what sounds where its place or its correction has changed, without a gap. */
-  private async swapChanged(): Promise<void> {
-    const { cycle, run } = this;
-    const context = this.context!;
-    if (!cycle || !this.state.playing) return;
-    for (const track of this.asked.tracks()) {
-      if (track.type !== 'recording') continue;
-      const running = this.sources.find((source) => source.key === track.key);
-      if (!running || running.state === stateOf(track)) continue;
-      const sound = await this.sounds.get(track.hash, track.toSeconds).catch(() => undefined);
-      if (run !== this.run || !sound) continue;
-      // Made before the time is taken: laying in the patches of a long recording takes a few milliseconds.
-      if (sound instanceof AudioBuffer) this.sounds.corrected(track, sound);
-      const at = Math.max(context.currentTime + SWAP_SECONDS, cycle.contextSeconds);
-      this.sources = this.sources.filter((source) => source !== running);
-      running.stop(at);
-      this.startTrack(track, sound, cycle, at);
-    }
-  }
-
   /** The decoded sound of a recording; undefined where it is too long to be held. */
-  async decoded(hash: string, durationSeconds: number): Promise<AudioBuffer | undefined> {
-    const sound = await this.sounds.get(hash, durationSeconds);
-    return sound instanceof AudioBuffer ? sound : undefined;
+  async decoded(hash: string): Promise<AudioBuffer | undefined> {
+    return (await this.sounds.get(hash)).decoded;
   }
 
   private silence(): void {
     clearInterval(this.timer);
-    for (const source of this.sources) source.stop(0);
-    this.sources = [];
+    this.recordings.stop(0);
     for (const { tone } of this.clicks) tone.stop(0);
     this.clicks = [];
     this.notes.forget();

@@ -1,27 +1,52 @@
-/** The sound of recordings in the browser: decoded, or streamed where they are long, and with corrections laid in. */
+/** The sound of recordings in the browser: decoded whole, or in pieces where they are long; with corrections laid in. */
 import { paths } from '@plundra/contract';
+import { api } from '../api/client.ts';
 import { fetchSound } from './fetchSound.ts';
+import { createLongSound, createLongSoundSource } from './longSound.ts';
 import type { RecordingTrack } from './playlist.ts';
+import { createWholeSound } from './wholeSound.ts';
 
-export type RecordingSound = AudioBuffer | HTMLAudioElement;
+/** Ends what was started, at a context time. */
+export type StopSound = (at: number) => void;
 
-export interface RecordingSounds {
-  /** Fetched and decoded once. */
-  get(hash: string, durationSeconds: number): Promise<RecordingSound>;
-  /** The sound of a track with its correction laid in; the last one made is kept. */
-  corrected(track: RecordingTrack, sound: AudioBuffer): AudioBuffer;
+/** What is to sound of a recording. */
+export interface SoundingStretch {
+  /** Context time. */
+  at: number;
+  /** Of the recording. */
+  fromSeconds: number;
+  lengthSeconds: number;
+  output: AudioNode;
+  /** Whether it begins in the middle of the sound, which would click. */
+  fadeIn: boolean;
 }
 
-/** Recordings longer than this are streamed instead of decoded whole. */
+export interface RecordingSound {
+  /** The decoded sound; undefined where it is too long to be held. */
+  decoded: AudioBuffer | undefined;
+  /** Gets ready what a track needs to sound at once from a second of the recording on. */
+  prepare(track: RecordingTrack, fromSeconds: number): Promise<unknown>;
+  start(track: RecordingTrack, stretch: SoundingStretch): StopSound;
+}
+
+export interface RecordingSounds {
+  /** Fetched once. */
+  get(hash: string): Promise<RecordingSound>;
+  close(): void;
+}
+
+/** Recordings longer than this are not held whole. */
 const LONGEST_DECODED_SECONDS = 1200;
 
-/** `outputOf` names where a streamed recording sounds. */
+/** Sound fades over this time where it begins or ends in its middle. */
+export const FADE_SECONDS = 0.008;
+
 export function createRecordingSounds(
   context: () => AudioContext,
-  outputOf: (hash: string) => AudioNode,
+  problem: (error: unknown) => void,
 ): RecordingSounds {
   const sounds = new Map<string, Promise<RecordingSound>>();
-  const patched = new Map<string, { version: number; buffer: AudioBuffer }>();
+  const long = createLongSoundSource();
 
   const decode = async (hash: string): Promise<AudioBuffer> => {
     const bytes = await fetchSound(
@@ -37,36 +62,23 @@ export function createRecordingSounds(
     }
   };
 
-  const stream = (hash: string): HTMLAudioElement => {
-    const element = new Audio(paths.recordingSound(hash));
-    element.preload = 'auto';
-    context().createMediaElementSource(element).connect(outputOf(hash));
-    return element;
+  const load = async (hash: string): Promise<RecordingSound> => {
+    const recording = await api.recording(hash);
+    return recording.durationSeconds > LONGEST_DECODED_SECONDS
+      ? createLongSound(context(), recording, long, problem)
+      : createWholeSound(context(), await decode(hash));
   };
 
   return {
-    get(hash, durationSeconds) {
+    get(hash) {
       let loading = sounds.get(hash);
       if (!loading) {
-        loading = durationSeconds > LONGEST_DECODED_SECONDS ? Promise.resolve(stream(hash)) : decode(hash);
+        loading = load(hash);
         sounds.set(hash, loading);
         loading.catch(() => sounds.delete(hash));
       }
       return loading;
     },
-    corrected(track, sound) {
-      const { correction } = track;
-      if (!correction || correction.patches.length === 0) return sound;
-      const known = patched.get(track.key);
-      if (known?.version === correction.version) return known.buffer;
-      const buffer = context().createBuffer(sound.numberOfChannels, sound.length, sound.sampleRate);
-      for (let c = 0; c < sound.numberOfChannels; c++) {
-        const channel = buffer.getChannelData(c);
-        sound.copyFromChannel(channel, c);
-        for (const patch of correction.patches) channel.set(patch.channels[c], patch.start);
-      }
-      patched.set(track.key, { version: correction.version, buffer });
-      return buffer;
-    },
+    close: () => long.close(),
   };
 }

@@ -19,7 +19,7 @@ export function useCorrections(
   const [made] = useState(
     () =>
       new Corrections({
-        decoded: (hash, durationSeconds) => engine.decoded(hash, durationSeconds),
+        decoded: (hash) => engine.decoded(hash),
         contour: async (readingId) => contourOf(await queries.fetchQuery(readingQuery(readingId))),
         problem,
         worker: () => new Worker(new URL('../audio/retuneWorker.ts', import.meta.url), { type: 'module' }),
@@ -53,7 +53,6 @@ function requestsOf(parts: Song['parts'], openPartId: string | null): Correction
             {
               key: `${part.id}/${passage.id}`,
               hash: passage.recordingHash,
-              durationSeconds: passage.offsetSeconds + passage.durationSeconds,
               readingId: melody?.readingId,
               wanted: wanted ?? first!,
             },

@@ -111,12 +111,7 @@ export function TimelinePlace() {
   useEffect(() => {
     engine.prepare(
       song.parts.flatMap((part) =>
-        part.kind === 'recording'
-          ? part.passages.map((passage) => ({
-              hash: passage.recordingHash,
-              durationSeconds: passage.durationSeconds,
-            }))
-          : [],
+        part.kind === 'recording' ? part.passages.map((passage) => passage.recordingHash) : [],
       ),
     );
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each song that is opened
