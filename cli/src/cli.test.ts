@@ -146,6 +146,7 @@ describe('the command line', { timeout: 60_000 }, () => {
     const cases: [string[], number, RegExp][] = [
       [[], 2, /A command is missing/],
       [['sing'], 2, /no command “sing”/],
+      [['toString'], 2, /no command “toString”/],
       [['melody'], 2, /Exactly one recording is needed/],
       [['melody', fixture, '--kind', 'harp'], 2, /--kind must be one of/],
       [['midi', fixture], 2, /--out OUT.mid is missing/],
@@ -171,5 +172,13 @@ describe('the command line', { timeout: 60_000 }, () => {
         expect(result.out).toBe('');
       }),
     );
+  });
+
+  it('lists the commands when it is asked for help', async () => {
+    for (const word of ['help', '--help', '-h']) {
+      const { code, out, error } = await plundra(word);
+      expect([code, error]).toEqual([0, '']);
+      expect(out).toMatch(/^Usage: plundra <command>/);
+    }
   });
 });

@@ -43,11 +43,13 @@ const commands: Record<string, () => Promise<Command>> = {
 
 const [name, ...args] = process.argv.slice(2);
 try {
-  const load = commands[name ?? ''] as (() => Promise<Command>) | undefined;
-  if (!load) throw new UsageError(name ? `There is no command “${name}”.` : 'A command is missing.');
-  await (
-    await load()
-  )(args);
+  if (['help', '--help', '-h'].includes(name)) console.log(USAGE);
+  else {
+    if (!name) throw new UsageError('A command is missing.');
+    if (!Object.hasOwn(commands, name)) throw new UsageError(`There is no command “${name}”.`);
+    const command = await commands[name]();
+    await command(args);
+  }
 } catch (error) {
   if (error instanceof UsageError) {
     console.error(`${error.message}\n\n${USAGE}`);

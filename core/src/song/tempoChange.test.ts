@@ -99,6 +99,9 @@ describe('another tempo', () => {
     expect(secondsToBarLine(4.7, 1, time)).toBeCloseTo(-0.7);
     expect(secondsToBarLine(4.7, 0.5, time)).toBeCloseTo(1.3);
     expect(secondsToBarLine(0.3, 0, time)).toBeCloseTo(1.7);
+    // A recording that begins with its first bar is not put a bar later for what nobody hears.
+    expect(secondsToBarLine(0.012, 0, time)).toBeCloseTo(0);
+    expect(secondsToBarLine(4.02, 0.01, time)).toBeCloseTo(-0.01);
   });
 
   it('that was read is offered as a whole number when that keeps the last bar within 20 ms', () => {

@@ -113,6 +113,9 @@ function apartFrom<T extends { startTicks: Ticks }>(
   });
 }
 
+/** Nearer than this to a bar line a recording begins on it: beats are read to 12 ms, and played no better. */
+const SAME_PLACE_SECONDS = 0.03;
+
 /**
  * Seconds by which a place is moved to a bar line: to the nearest that does not make anything begin before the song.
  * @param earliestSeconds where the first of what moves along begins
@@ -120,7 +123,9 @@ function apartFrom<T extends { startTicks: Ticks }>(
 export function secondsToBarLine(placeSeconds: Seconds, earliestSeconds: Seconds, time: TimeMap): Seconds {
   const { bar } = time.barAt(Math.round(time.ticksAt(Math.max(0, placeSeconds))));
   const ways = [bar, bar + 1].map((each) => time.secondsAt(time.barStartTicks(each)) - placeSeconds);
-  const allowed = ways.filter((way) => earliestSeconds + way >= 0);
+  const allowed = ways
+    .filter((way) => earliestSeconds + way >= -SAME_PLACE_SECONDS)
+    .map((way) => Math.max(way, -earliestSeconds));
   return allowed.reduce((best, way) => (Math.abs(way) < Math.abs(best) ? way : best), allowed[0] ?? 0);
 }
 

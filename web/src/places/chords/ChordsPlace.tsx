@@ -1,14 +1,13 @@
 /** Changes: the song's chords as a sheet; read, corrected, tried, played and put to use. */
 import { useMemo, useRef, useState } from 'react';
 import { Segmented, Select } from 'antd';
-import { changesFromReading, chordEntriesOf, chordSpans, type ChordPull } from '@plundra/core/song';
+import { chordEntriesOf, chordSpans } from '@plundra/core/song';
 import { instrumentOptions } from '../../audio/instruments.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { withTried } from '../../song/triedSong.ts';
 import { ChordKeys } from './ChordKeys.tsx';
 import { ChordSheet } from './ChordSheet.tsx';
 import { ChordSide } from './ChordSide.tsx';
-import type { FoundChords } from './chordSources.ts';
 import { Overflow } from '../../controls/Overflow.tsx';
 import { FoundSheet } from './FoundSheet.tsx';
 import { ReadTools } from './ReadTools.tsx';
@@ -17,6 +16,7 @@ import { useChordsKeys } from './useChordsKeys.ts';
 import { useChordEditing } from './useChordEditing.ts';
 import { useChordHearing } from './useChordHearing.ts';
 import { useChordsReading } from './useChordsReading.ts';
+import { useFoundChords } from './useFoundChords.ts';
 import { usePlayingChange } from './usePlayingChange.ts';
 
 const OCTAVES = [
@@ -32,17 +32,13 @@ export function ChordsPlace() {
   const editing = useChordEditing(hear);
   const { changes, spans, sections, endTicks, selected, place } = editing;
   const [barsPerRow, setBarsPerRow] = useState(4);
-  const [pull, setPull] = useState<ChordPull>('beat');
   const [computer, setComputer] = useState(false);
-  const [found, setFound] = useState<FoundChords | null>(null);
-  const pulled = useMemo(
-    () => found && changesFromReading(found.chords, found.passage, time, pull, () => crypto.randomUUID()),
-    [found, time, pull],
-  );
+  const reads = useFoundChords();
+  const { found, show: setFound, taking } = reads;
   const shown = useMemo(() => {
-    if (pulled) return chordSpans(pulled.changes, endTicks);
+    if (taking) return chordSpans(taking.changes, taking.endTicks);
     return tried ? chordSpans(chordEntriesOf(withTried(song, tried)), endTicks) : spans;
-  }, [pulled, tried, song, spans, endTicks]);
+  }, [taking, tried, song, spans, endTicks]);
   const triedId = (tried?.type === 'changes.put' && tried.put.at(0)?.id) || null;
   const field = useRef<HTMLInputElement | null>(null);
   const playingId = usePlayingChange(changes);
@@ -120,8 +116,8 @@ export function ChordsPlace() {
           )}
           <ChordSheet
             spans={shown}
-            time={time}
-            endTicks={endTicks}
+            time={taking?.time ?? time}
+            endTicks={taking?.endTicks ?? endTicks}
             leastBars={lastBar}
             scrolled={scrolled}
             barsPerRow={barsPerRow}
@@ -149,13 +145,12 @@ export function ChordsPlace() {
           setComputer={setComputer}
         />
       </div>
-      {found && pulled ? (
+      {found && taking ? (
         <FoundSheet
           key={`${found.name} ${found.chords.length}`}
           found={found}
-          pulled={pulled}
-          pull={pull}
-          onPull={setPull}
+          use={reads}
+          taking={taking}
           onDone={() => {
             setFound(null);
             editing.forget();

@@ -1,47 +1,37 @@
 /** What was read, before it is taken: key, tempo, where boundaries go; then the song's chords or the recording's own. */
 import { useState } from 'react';
 import { Button, Checkbox, Segmented, Select } from 'antd';
-import { ownChordsOf, type ChordEntry, type ChordPull, type SimpleEdit } from '@plundra/core/song';
+import { ownChordsOf, type ChordPull } from '@plundra/core/song';
 import { keyName } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import type { FoundChords } from './chordSources.ts';
-import { takeTempo, type TakenTempo } from './takeTempo.ts';
-import { FoundTempo, firstTempo } from './FoundTempo.tsx';
-
-export interface PulledChords {
-  changes: ChordEntry[];
-  moved: number;
-  furthestSeconds: number;
-}
+import { firstTempo } from './takeTempo.ts';
+import type { FoundChordsUse, Taking } from './useFoundChords.ts';
+import { FoundTempo } from './FoundTempo.tsx';
 
 interface Props {
   found: FoundChords;
-  /** As they would stand in the song. */
-  pulled: PulledChords;
-  pull: ChordPull;
-  onPull(pull: ChordPull): void;
+  use: FoundChordsUse;
+  taking: Taking;
   onDone(): void;
 }
 
 const PLACES: Record<ChordPull, string> = { beat: 'beats', bar: 'bar lines', off: '' };
 
-export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
+export function FoundSheet({ found, use, taking, onDone }: Props) {
+  const { pull, setPull, tempo, setTempo } = use;
   const { song, time, apply } = useSong();
   const [keyIndex, setKeyIndex] = useState(0);
   const [withKey, setWithKey] = useState(song.key === null);
-  const [withTempo, setWithTempo] = useState(false);
-  const [taken, setTaken] = useState<TakenTempo | null>(firstTempo(found.tempo));
+  /** Kept while it is not to become the song's. */
+  const [offered, setOffered] = useState(() => firstTempo(found.tempo));
   const key = found.keys.at(keyIndex);
-  const count = pulled.changes.length;
+  const count = taking.changes.length;
   const doubtful = found.chords.filter(({ confidence }) => confidence < 0.8).length;
   const changesOfKey = found.keyChanges.slice(1);
   const take = () => {
-    const edits: SimpleEdit[] = [
-      { type: 'changes.put', remove: (song.changes ?? []).map(({ id }) => id), put: pulled.changes },
-    ];
+    const edits = [...taking.edits];
     if (withKey && key) edits.push({ type: 'song.set', patch: { key: key.key } });
-    if (withTempo && taken)
-      edits.splice(0, 1, ...takeTempo(song, time, found, taken, pull, () => crypto.randomUUID()));
     apply(`Take chords of ${found.name}`, { type: 'batch', edits });
     onDone();
   };
@@ -57,7 +47,7 @@ export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
   return (
     <aside className="side-sheet" aria-label="Chords that were read">
       <h2>Read from {found.name}</h2>
-      {count === 0 || pulled.changes.every(({ chord }) => !chord) ? (
+      {count === 0 || taking.changes.every(({ chord }) => !chord) ? (
         <>
           <p>
             No chords were found in {found.name}: nothing in it sounds as harmony. Read another recording, or
@@ -100,14 +90,23 @@ export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
               From bar {barAt(found, startSeconds, time)} on in {keyName(next)}.
             </p>
           ))}
-          {taken !== null && (
+          {offered !== null && (
             <>
-              <FoundTempo tempo={found.tempo!} onChange={setTaken} />
+              <FoundTempo
+                tempo={found.tempo!}
+                onChange={(next) => {
+                  setOffered(next);
+                  if (tempo) setTempo(next);
+                }}
+              />
               <label className="row">
                 <span className="label">As tempo and metre of the song</span>
-                <Checkbox checked={withTempo} onChange={(event) => setWithTempo(event.target.checked)} />
+                <Checkbox
+                  checked={tempo !== null}
+                  onChange={(event) => setTempo(event.target.checked ? offered : null)}
+                />
               </label>
-              {withTempo && (
+              {tempo && (
                 <p className="quiet">
                   Recordings, and notes made from them, move together so that the first bar begins on a bar
                   line. Other notes keep their bars.
@@ -126,14 +125,12 @@ export function FoundSheet({ found, pulled, pull, onPull, onDone }: Props) {
               { value: 'bar', label: 'To bar lines' },
               { value: 'off', label: 'As played' },
             ]}
-            onChange={onPull}
+            onChange={setPull}
           />
           <p className="quiet numbers" role="status">
-            {withTempo
-              ? 'They go to the beats of the new tempo.'
-              : pull === 'off'
-                ? 'Every boundary stays where it was played.'
-                : `${pulled.moved} of ${found.chords.length} boundaries move to ${PLACES[pull]}, furthest ${Math.round(1000 * pulled.furthestSeconds)} ms.`}
+            {pull === 'off'
+              ? 'Every boundary stays where it was played.'
+              : `${taking.moved} of ${found.chords.length} boundaries move to ${PLACES[pull]}${tempo ? ' of the new tempo' : ''}, furthest ${Math.round(1000 * taking.furthestSeconds)} ms.`}
           </p>
           <div className="found-actions">
             <Button block type="primary" onClick={take}>

@@ -2,37 +2,11 @@
 import { useState } from 'react';
 import { Button, Select } from 'antd';
 import type { ChordsResult } from '@plundra/contract';
-import { beatNoteName, offeredBpm } from '@plundra/core/song';
+import { beatNoteName } from '@plundra/core/song';
 import { BeatNote } from '../../song/BeatNote.tsx';
-import type { TakenTempo } from './takeTempo.ts';
+import { heardMetre, METRES, tempoOf, type TakenTempo } from './takeTempo.ts';
 
 type ReadTempo = ChordsResult['tempo'];
-
-/** Metres that beats can be counted in; how many make a bar was heard. */
-const METRES = new Map<string, TakenTempo['metre']>(
-  (
-    [
-      [2, 4],
-      [3, 4],
-      [4, 4],
-      [5, 4],
-      [6, 8],
-      [9, 8],
-      [12, 8],
-    ] as const
-  ).map(([beats, unit]) => [`${beats}/${unit}`, { beats, unit }]),
-);
-
-const heardMetre = ({ beatsPerBar }: ReadTempo) => `${beatsPerBar}/4`;
-
-/** What is offered at first; null where no beat was found. */
-export function firstTempo(tempo: ReadTempo | undefined): TakenTempo | null {
-  return tempo && tempo.bpm > 0 ? tempoOf(tempo, 1, heardMetre(tempo)) : null;
-}
-
-function tempoOf(tempo: ReadTempo, factor: number, metre: string): TakenTempo {
-  return { bpm: Number((offeredBpm(tempo) * factor).toFixed(2)), metre: METRES.get(metre)! };
-}
 
 export function FoundTempo({ tempo, onChange }: { tempo: ReadTempo; onChange(taken: TakenTempo): void }) {
   const heard = heardMetre(tempo);

@@ -11,7 +11,7 @@ import {
 } from '@plundra/core/song';
 import { chordSymbol, parseChord } from '@plundra/core/theory';
 import { chordSources, recordingsToRead, settledChoice, type FoundChords } from './chordSources.ts';
-import { takeTempo } from './takeTempo.ts';
+import { hasOwnFrame, takeTempo } from './takeTempo.ts';
 
 const shape = { mark: 'XX', colour: 0, levelDb: 0, pan: 0, mute: false, solo: false };
 const recording = (id: string, startTicks: number, offsetSeconds = 0): RecordingPart => ({
@@ -90,7 +90,7 @@ describe('the tempo of a reading as the song’s', () => {
   };
   const taken = applyEdit(song, {
     type: 'batch',
-    edits: takeTempo(song, time, found, { bpm: 90, metre: { beats: 4, unit: 4 } }, 'bar', createId),
+    edits: takeTempo(song, time, found, { bpm: 90, metre: { beats: 4, unit: 4 } }, 'bar', createId).edits,
   }).song;
   const after = createTimeMap(taken);
 
@@ -108,8 +108,23 @@ describe('the tempo of a reading as the song’s', () => {
     expect(Math.abs(after.barStartTicks(2) - after.ticksAt(origin + 0.4))).toBeLessThan(2);
   });
 
+  it('is offered at once only where nothing leans on what the song has', () => {
+    expect(hasOwnFrame(song)).toBe(false);
+    expect(hasOwnFrame(taken)).toBe(true);
+    expect(hasOwnFrame({ ...song, metreMap: [{ startTicks: 0, beats: 3, unit: 4 }] })).toBe(true);
+    expect(hasOwnFrame({ ...song, parts: [...song.parts, notes] })).toBe(true);
+    expect(hasOwnFrame({ ...song, changes: taken.changes })).toBe(true);
+  });
+
   it('takes a metre of dotted beats, which the tempo counts', () => {
-    const edits = takeTempo(song, time, found, { bpm: 60, metre: { beats: 6, unit: 8 } }, 'bar', createId);
+    const { edits } = takeTempo(
+      song,
+      time,
+      found,
+      { bpm: 60, metre: { beats: 6, unit: 8 } },
+      'bar',
+      createId,
+    );
     const compound = applyEdit(song, { type: 'batch', edits }).song;
     expect(compound.metreMap).toEqual([{ startTicks: 0, beats: 6, unit: 8 }]);
     expect(compound.tempoMap).toEqual([{ startTicks: 0, bpm: 90 }]);
@@ -121,7 +136,14 @@ describe('the tempo of a reading as the song’s', () => {
     const byHand = { ...notes, passages: [placed] } as Part;
     const made = { ...byHand, id: 'made', madeFromPartId: 'a' } as Part;
     const both = { ...song, parts: [...song.parts, made, byHand] };
-    const edits = takeTempo(both, time, found, { bpm: 90, metre: { beats: 4, unit: 4 } }, 'bar', createId);
+    const { edits } = takeTempo(
+      both,
+      time,
+      found,
+      { bpm: 90, metre: { beats: 4, unit: 4 } },
+      'bar',
+      createId,
+    );
     const parts = applyEdit(both, { type: 'batch', edits }).song.parts;
     const later =
       after.secondsAt(parts[0].passages[0].startTicks) - time.secondsAt(both.parts[0].passages[0].startTicks);

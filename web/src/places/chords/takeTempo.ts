@@ -1,7 +1,10 @@
 /** The tempo and metre that were read as the song's: its bars lie where the recording has them, and chords go to its beats. */
+import type { ChordsResult } from '@plundra/contract';
 import {
   changesFromReading,
+  createSong,
   createTimeMap,
+  offeredBpm,
   partEdits,
   quartersPerMinute,
   secondsToBarLine,
@@ -12,6 +15,10 @@ import {
   type TimeMap,
 } from '@plundra/core/song';
 import type { FoundChords } from './chordSources.ts';
+
+/** Chords as they would stand in the song: how many boundaries went to the grid, and how far at most. */
+export type PulledChords = ReturnType<typeof changesFromReading>;
+type ReadTempo = ChordsResult['tempo'];
 
 export interface TakenTempo {
   /** Beats a minute, in the beats of the metre. */
@@ -55,15 +62,48 @@ export function takeTempo(
   taken: TakenTempo,
   pull: ChordPull,
   createId: () => string,
-): SimpleEdit[] {
+): PulledChords & { edits: SimpleEdit[]; time: TimeMap } {
   const { edits, time: next, laterSeconds } = takeFrame(song, time, found, taken);
   const startTicks = Math.round(next.ticksAt(time.secondsAt(found.passage.startTicks) + laterSeconds));
-  const { changes } = changesFromReading(
-    found.chords,
-    { ...found.passage, startTicks },
-    next,
-    pull,
-    createId,
+  const pulled = changesFromReading(found.chords, { ...found.passage, startTicks }, next, pull, createId);
+  const remove = (song.changes ?? []).map(({ id }) => id);
+  return { ...pulled, edits: [...edits, { type: 'changes.put', remove, put: pulled.changes }], time: next };
+}
+
+/** Metres that beats can be counted in; how many make a bar was heard. */
+export const METRES = new Map<string, TakenTempo['metre']>(
+  (
+    [
+      [2, 4],
+      [3, 4],
+      [4, 4],
+      [5, 4],
+      [6, 8],
+      [9, 8],
+      [12, 8],
+    ] as const
+  ).map(([beats, unit]) => [`${beats}/${unit}`, { beats, unit }]),
+);
+
+export const heardMetre = ({ beatsPerBar }: ReadTempo) => `${beatsPerBar}/4`;
+
+/** What is offered at first; null where no beat was found. */
+export function firstTempo(tempo: ReadTempo | undefined): TakenTempo | null {
+  return tempo && tempo.bpm > 0 ? tempoOf(tempo, 1, heardMetre(tempo)) : null;
+}
+
+export function tempoOf(tempo: ReadTempo, factor: number, metre: string): TakenTempo {
+  return { bpm: Number((offeredBpm(tempo) * factor).toFixed(2)), metre: METRES.get(metre)! };
+}
+
+/** Whether anything in a song leans on its tempo and metre, or they were set: then nobody changes them unasked. */
+export function hasOwnFrame(song: Song): boolean {
+  const fresh = createSong('', '');
+  const isSame = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+  return (
+    !isSame(song.tempoMap, fresh.tempoMap) ||
+    !isSame(song.metreMap, fresh.metreMap) ||
+    (song.changes ?? []).length > 0 ||
+    song.parts.some(({ kind }) => kind !== 'recording')
   );
-  return [...edits, { type: 'changes.put', remove: (song.changes ?? []).map(({ id }) => id), put: changes }];
 }

@@ -12,8 +12,8 @@ import { useSong } from '../../song/SongContext.tsx';
 import { waitingFor } from '../../song/waitingFor.ts';
 import { colours } from '../../theme/tokens.ts';
 import { recordingsToRead, type FoundChords } from '../chords/chordSources.ts';
-import { firstTempo, FoundTempo } from '../chords/FoundTempo.tsx';
-import { takeFrame, type TakenTempo } from '../chords/takeTempo.ts';
+import { FoundTempo } from '../chords/FoundTempo.tsx';
+import { firstTempo, takeFrame, type TakenTempo } from '../chords/takeTempo.ts';
 import { useChordsReading } from '../chords/useChordsReading.ts';
 
 export function PlaceOfRecording({ part }: { part: RecordingPart }) {
