@@ -14,7 +14,7 @@ await writeCorrectedSound({
   path,
   recordedSeconds,
   readingPath: undefined,
-  wanted: { as: 'stretch', stretch: { onsets, semitones: 0, how: 'stretch', fromSeconds, toSeconds } },
+  spec: { as: 'stretch', stretch: { onsets, semitones: 0, how: 'stretch', fromSeconds, toSeconds } },
   fromSeconds,
   toSeconds,
   resultPath,

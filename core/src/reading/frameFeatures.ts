@@ -79,7 +79,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
   let clean = room ? new Float32Array(held.length) : held;
   let cleanCount = 0;
   let received = 0;
-  const takeOffset = createOffsetFilter();
+  const removeOffset = createOffsetFilter();
   let frames = 0;
 
   const level = (centre: number): number => {
@@ -171,7 +171,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
       } else clean = held;
     }
     if (typeof samples === 'number') held.fill(0, heldCount, heldCount + count);
-    else takeOffset(samples, held, heldCount);
+    else removeOffset(samples, held, heldCount);
     heldCount += count;
     ready();
     while ((room ? cleanCount : heldCount) >= margin * 2 + blockSamples) runBlock(BLOCK_FRAMES);

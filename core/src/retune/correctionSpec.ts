@@ -24,11 +24,11 @@ export function renderCorrection(
   channels: readonly Float32Array[],
   sampleRateHz: number,
   contour: Contour | undefined,
-  wanted: CorrectionSpec,
+  spec: CorrectionSpec,
 ): { patches: Patch[]; limited: string[] } {
-  if (wanted.as === 'stretch') return renderStretch(channels, sampleRateHz, wanted.stretch);
+  if (spec.as === 'stretch') return renderStretch(channels, sampleRateHz, spec.stretch);
   if (!contour) throw new RangeError('renderCorrection: notes cannot be corrected without their contour.');
-  const { notes, formantSemitones } = wanted;
+  const { notes, formantSemitones } = spec;
   return createRetuner(channels, sampleRateHz, contour).render(notes, { formantSemitones });
 }
 

@@ -33,12 +33,12 @@ const notes = tones.map((tone, i): CorrectedNote => ({
   vibratoKept: 1,
   driftKept: 1,
 }));
-const whole = (wanted: CorrectionSpec) =>
-  applyPatches([mono, mono], renderCorrection([mono, mono], RATE, contour, wanted).patches)[0];
+const whole = (spec: CorrectionSpec) =>
+  applyPatches([mono, mono], renderCorrection([mono, mono], RATE, contour, spec).patches)[0];
 
 /** The output of all pieces between two instants, each given no more than it asks for. */
-function inPieces(wanted: CorrectionSpec | null, from: number, to: number) {
-  const pieces = planPieces(wanted, contour, { sampleRateHz: RATE, length: mono.length }, from, to);
+function inPieces(spec: CorrectionSpec | null, from: number, to: number) {
+  const pieces = planPieces(spec, contour, { sampleRateHz: RATE, length: mono.length }, from, to);
   const out = new Float32Array(to - from);
   let at = from;
   for (const piece of pieces) {
@@ -61,12 +61,12 @@ function furthest(a: Float32Array, b: Float32Array): number {
 
 describe('a corrected recording in pieces', () => {
   it('is the same as in one, note by note', () => {
-    const wanted: CorrectionSpec = { as: 'notes', notes, formantSemitones: 0 };
-    const { pieces, out } = inPieces(wanted, 0, mono.length);
+    const spec: CorrectionSpec = { as: 'notes', notes, formantSemitones: 0 };
+    const { pieces, out } = inPieces(spec, 0, mono.length);
     expect(pieces.length).toBeGreaterThan(3);
     for (const piece of pieces) expect((piece.needTo - piece.needFrom) / RATE).toBeLessThan(30);
     // A place between two samples is rounded another way when counted from elsewhere.
-    expect(furthest(out, whole(wanted))).toBeLessThan(3e-3);
+    expect(furthest(out, whole(spec))).toBeLessThan(3e-3);
     expect(furthest(out, mono)).toBeGreaterThan(0.05);
   });
 
@@ -76,8 +76,8 @@ describe('a corrected recording in pieces', () => {
       const by = i % 4 === 1 ? 0.08 : 0;
       return { ...note, toStartSeconds: note.startSeconds + by, toEndSeconds: note.endSeconds + by };
     });
-    const wanted: CorrectionSpec = { as: 'notes', notes: moved, formantSemitones: 0 };
-    const { out } = inPieces(wanted, 0, mono.length);
+    const spec: CorrectionSpec = { as: 'notes', notes: moved, formantSemitones: 0 };
+    const { out } = inPieces(spec, 0, mono.length);
     // Which of several equally quiet instants gives way may differ, the course of the level does not.
     const levels = (samples: Float32Array) =>
       Array.from({ length: Math.floor(samples.length / 441) }, (_, k) =>
@@ -85,24 +85,22 @@ describe('a corrected recording in pieces', () => {
           samples.subarray(k * 441, (k + 1) * 441).reduce((sum, value) => sum + value * value, 0) / 441,
         ),
       );
-    const [made, expected, before] = [out, whole(wanted), mono].map((each) =>
-      Float32Array.from(levels(each)),
-    );
+    const [made, expected, before] = [out, whole(spec), mono].map((each) => Float32Array.from(levels(each)));
     expect(furthest(made, expected)).toBeLessThan(0.03);
     expect(furthest(made, before)).toBeGreaterThan(0.1);
   });
 
   it('may be a part of it', () => {
-    const wanted: CorrectionSpec = { as: 'notes', notes, formantSemitones: 0 };
+    const spec: CorrectionSpec = { as: 'notes', notes, formantSemitones: 0 };
     const [from, to] = [Math.round(31.7 * RATE), Math.round(52.2 * RATE)];
-    const { pieces, out } = inPieces(wanted, from, to);
+    const { pieces, out } = inPieces(spec, from, to);
     expect(Math.min(...pieces.map(({ needFrom }) => needFrom))).toBeGreaterThan(25 * RATE);
     expect(Math.max(...pieces.map(({ needTo }) => needTo))).toBeLessThan(60 * RATE);
-    expect(furthest(out, whole(wanted).subarray(from, to))).toBeLessThan(3e-3);
+    expect(furthest(out, whole(spec).subarray(from, to))).toBeLessThan(3e-3);
   });
 
   it('is the same as in one where onsets are moved', () => {
-    const wanted: CorrectionSpec = {
+    const spec: CorrectionSpec = {
       as: 'stretch',
       stretch: {
         onsets: tones.map(({ startSeconds }, i) => ({
@@ -116,16 +114,16 @@ describe('a corrected recording in pieces', () => {
         toSeconds: 80,
       },
     };
-    const { pieces, out } = inPieces(wanted, 2 * RATE, 80 * RATE);
+    const { pieces, out } = inPieces(spec, 2 * RATE, 80 * RATE);
     expect(pieces.length).toBeGreaterThan(3);
-    const expected = whole(wanted).subarray(2 * RATE, 80 * RATE);
+    const expected = whole(spec).subarray(2 * RATE, 80 * RATE);
     // Neighbours of a piece are rendered shortened, which is heard through the fade of 4 ms between them.
     expect(furthest(out, expected)).toBeLessThan(3e-3);
     expect(furthest(out, mono.subarray(2 * RATE, 80 * RATE))).toBeGreaterThan(0.05);
   });
 
   it('is transposed without a seam', () => {
-    const wanted: CorrectionSpec = {
+    const spec: CorrectionSpec = {
       as: 'stretch',
       stretch: {
         onsets: tones.map(({ startSeconds }, i) => ({
@@ -139,7 +137,7 @@ describe('a corrected recording in pieces', () => {
         toSeconds: seconds,
       },
     };
-    const { pieces, out } = inPieces(wanted, 0, mono.length);
+    const { pieces, out } = inPieces(spec, 0, mono.length);
     const steps = (samples: Float32Array) => {
       let most = 0;
       for (const { to } of pieces.slice(0, -1))
@@ -147,7 +145,7 @@ describe('a corrected recording in pieces', () => {
       return most;
     };
     expect(pieces.length).toBeGreaterThan(3);
-    expect(steps(out)).toBeLessThan(2 * steps(whole(wanted)) + 0.01);
+    expect(steps(out)).toBeLessThan(2 * steps(whole(spec)) + 0.01);
   });
 
   it('bounds what one piece needs, also of one endless sound', () => {
@@ -167,7 +165,7 @@ describe('a corrected recording in pieces', () => {
       toEndSeconds: i + 1,
       toMidi: 60,
     }));
-    const wishes: (CorrectionSpec | null)[] = [
+    const specs: (CorrectionSpec | null)[] = [
       null,
       { as: 'notes', notes: endless, formantSemitones: 0 },
       {
@@ -175,15 +173,15 @@ describe('a corrected recording in pieces', () => {
         stretch: { onsets: [], semitones: 5, how: 'stretch', fromSeconds: 0, toSeconds: 3600 },
       },
     ];
-    for (const wanted of wishes) {
-      const pieces = planPieces(wanted, long, recorded, 0, length);
+    for (const spec of specs) {
+      const pieces = planPieces(spec, long, recorded, 0, length);
       expect(pieces[0].from).toBe(0);
       expect(pieces.at(-1)!.to).toBe(length);
       for (const piece of pieces) expect((piece.needTo - piece.needFrom) / RATE).toBeLessThan(75);
     }
   });
 
-  it('is the recording, bit for bit, where nothing is wanted', () => {
+  it('is the recording, bit for bit, where nothing is corrected', () => {
     expect(inPieces(null, 1000, 30 * RATE).out).toEqual(mono.slice(1000, 30 * RATE));
   });
 });

@@ -43,17 +43,17 @@ const CONTEXT_SECONDS = 0.5;
  * notes.
  */
 export function planPieces(
-  wanted: CorrectionSpec | null,
+  spec: CorrectionSpec | null,
   contour: Contour | undefined,
   recorded: Recorded,
   fromSample: number,
   toSample: number,
 ): CorrectionPiece[] {
   const to = Math.min(toSample, recorded.length);
-  if (!wanted) return cutEvenly(fromSample, to, recorded.sampleRateHz).map((cut) => copied(cut));
-  if (wanted.as === 'stretch') return spanPieces(wanted.stretch, recorded, fromSample, to);
+  if (!spec) return cutEvenly(fromSample, to, recorded.sampleRateHz).map((cut) => copied(cut));
+  if (spec.as === 'stretch') return spanPieces(spec.stretch, recorded, fromSample, to);
   if (!contour) throw new RangeError('planPieces: notes cannot be corrected without their contour.');
-  return notePieces(wanted, contour, recorded, fromSample, to);
+  return notePieces(spec, contour, recorded, fromSample, to);
 }
 
 interface Cut {
@@ -186,14 +186,14 @@ const earlier = (note: CorrectedNote, by: Seconds): CorrectedNote => ({
 });
 
 function spanPieces(
-  wish: StretchSpec,
+  spec: StretchSpec,
   { sampleRateHz, length }: Recorded,
   fromSample: number,
   toSample: number,
 ): CorrectionPiece[] {
   const margin = Math.round(MARGIN_SECONDS * sampleRateHz);
   const context = Math.round(CONTEXT_SECONDS * sampleRateHz);
-  const spans = planSpans(wish, sampleRateHz, length).spans.flatMap((span) =>
+  const spans = planSpans(spec, sampleRateHz, length).spans.flatMap((span) =>
     cutSpan(span, Math.ceil((span.outTo - span.outFrom) / (LONGEST_SECONDS * sampleRateHz))),
   );
   const groups: Span[][] = [];
@@ -228,7 +228,7 @@ function spanPieces(
         }));
         return laid(
           channels,
-          renderSpans(channels, sampleRateHz, local, wish),
+          renderSpans(channels, sampleRateHz, local, spec),
           from - needFrom,
           to - needFrom,
         );

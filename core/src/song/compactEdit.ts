@@ -114,7 +114,7 @@ export function lineAdjustmentOf(
     );
   for (const rail of rails)
     for (const shift of seconds) {
-      const wishes = {
+      const targetPatch = {
         ...target,
         ...(rail === null && { midi: null }),
         ...(shift === null && { startSeconds: null, endSeconds: null }),
@@ -126,7 +126,7 @@ export function lineAdjustmentOf(
           ...(typeof rail === 'number' && { railSemitones: rail }),
           ...(typeof shift === 'number' && { seconds: shift }),
         },
-        set: { ...set, ...(Object.keys(wishes).length > 0 && { target: wishes }) },
+        set: { ...set, ...(Object.keys(targetPatch).length > 0 && { target: targetPatch }) },
       };
       if (fits(pairs, (note) => adjustLineNote(note, adjustment, line.tuningCents))) return adjustment;
     }

@@ -8,7 +8,7 @@ import {
   EMPTY_HISTORY,
   HISTORY_LIMIT,
   songSchema,
-  takeStep,
+  applyStep,
   type Edit,
   type Reversible,
   type Song,
@@ -213,7 +213,7 @@ describe('history', () => {
         return state;
       },
       take(step: Step) {
-        const taken = takeStep(state, step, entries.get(step.id));
+        const taken = applyStep(state, step, entries.get(step.id));
         entries.set(step.id, taken);
         state = taken.state;
         return taken;
@@ -248,11 +248,11 @@ describe('history', () => {
   });
 
   it('refuses to undo what is not known', () => {
-    const { state } = takeStep(
+    const { state } = applyStep(
       { song: song(), history: EMPTY_HISTORY },
       { kind: 'do', id: '1', label: 'one', edit: rename('one') },
     );
-    expect(() => takeStep(state, { kind: 'undo', id: '1' })).toThrow(EditError);
+    expect(() => applyStep(state, { kind: 'undo', id: '1' })).toThrow(EditError);
   });
 
   it('keeps the newest entries only', () => {

@@ -84,7 +84,7 @@ const targetPatchSchema = z
   })
   .partial();
 
-/** The same of the notes of a line: rails move by semitones, wanted places by seconds; null takes a wish away. */
+/** The same of the notes of a line: rails move by semitones, wanted places by seconds; null removes a target. */
 const lineAdjustment = {
   add: z.object({ railSemitones: z.number(), seconds: z.number(), velocity: z.number().int() }).partial(),
   set: z

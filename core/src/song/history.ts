@@ -56,7 +56,7 @@ export function nextInLine({ done, undone }: History, kind: 'undo' | 'redo'): Hi
  * Takes a step. `known`: the entry that an undo or redo names. Throws {@link EditError} when the edit does not fit or
  * the entry is not next in line.
  */
-export function takeStep(state: SongState, step: Step, known?: Reversible): Taken {
+export function applyStep(state: SongState, step: Step, known?: Reversible): Taken {
   const { done, undone } = state.history;
   if (step.kind === 'do') {
     const { song, inverse } = applyEdit(state.song, step.edit);

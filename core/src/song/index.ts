@@ -36,7 +36,7 @@ export {
   EMPTY_HISTORY,
   HISTORY_LIMIT,
   nextInLine,
-  takeStep,
+  applyStep,
   type History,
   type HistoryItem,
   type Reversible,

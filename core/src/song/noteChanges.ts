@@ -70,7 +70,7 @@ export function adjustNote(note: Note, { add, set }: Pick<NoteAdjustment, 'add' 
   return withMute(moved, set.muted);
 }
 
-/** A note of a line with other wishes. Throws {@link EditError} where they cannot be. */
+/** A note of a line with another target. Throws {@link EditError} where they cannot be. */
 export function adjustLineNote(
   note: LineNote,
   { add, set }: Pick<LineAdjustment, 'add' | 'set'>,

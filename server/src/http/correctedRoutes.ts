@@ -39,7 +39,7 @@ export function correctedRoutes({ songs, recordings, readings, pool, folder }: C
           path: recordings.soundPath(passage.recordingHash),
           recordedSeconds,
           readingPath: melody ? readings.resultPath(melody.readingId) : undefined,
-          wanted: correctionSpecOf(passage),
+          spec: correctionSpecOf(passage),
           fromSeconds: passage.offsetSeconds,
           toSeconds: passage.offsetSeconds + passage.durationSeconds,
           resultPath,

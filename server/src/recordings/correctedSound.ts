@@ -15,7 +15,7 @@ export interface CorrectedSoundTask {
   recordedSeconds: number;
   /** Result of the reading behind the line. */
   readingPath: string | undefined;
-  wanted: CorrectionSpec | null;
+  spec: CorrectionSpec | null;
   fromSeconds: number;
   toSeconds: number;
   resultPath: string;
@@ -57,7 +57,7 @@ function createWriter(task: CorrectedSoundTask, contour: Contour | undefined, fi
     ({ sampleRateHz } = block);
     const at = (seconds: number) => Math.round(seconds * sampleRateHz);
     const recorded = { sampleRateHz, length: at(task.recordedSeconds) };
-    pieces = planPieces(task.wanted, contour, recorded, at(task.fromSeconds), at(task.toSeconds));
+    pieces = planPieces(task.spec, contour, recorded, at(task.fromSeconds), at(task.toSeconds));
     held = new SampleWindow(block.channels.length);
   };
   const write = async (piece: CorrectionPiece) => {

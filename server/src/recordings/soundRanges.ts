@@ -31,7 +31,7 @@ export function createSoundRanges(recordings: RecordingStore, pool: Pool, disk: 
       path: recordings.soundPath(hash),
       recordedSeconds: durationSeconds,
       readingPath: undefined,
-      wanted: null,
+      spec: null,
       fromSeconds: 0,
       toSeconds: durationSeconds,
       resultPath: `${path}.new`,

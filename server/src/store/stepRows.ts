@@ -1,7 +1,7 @@
 /** Steps of songs as rows: what was taken, and which requests are known. */
 import type { Knex } from 'knex';
 import type { StepsRequest, TakenStep } from '@plundra/contract';
-import { EDIT_VERSION, takeStep, type SongState, type Step, type Taken } from '@plundra/core/song';
+import { EDIT_VERSION, applyStep, type SongState, type Step, type Taken } from '@plundra/core/song';
 import { findEntry } from './historyRows.ts';
 
 /** A step that was taken, for those who hear of it. */
@@ -14,7 +14,7 @@ export interface TakenRow {
 /** A step on a song, with what the history knows of it. */
 export async function take(transaction: Knex, state: SongState, step: Step): Promise<Taken> {
   const entry = step.kind === 'do' ? undefined : await findEntry(transaction, state.song, step.id);
-  return takeStep(state, step, entry);
+  return applyStep(state, step, entry);
 }
 
 export function takenStep(step: Step, { applied }: Taken): TakenStep {

@@ -51,7 +51,7 @@ const request = (key: string, more: Partial<CorrectionRequest> = {}): Correction
   key,
   hash: 'a',
   readingId: undefined,
-  wanted: {
+  spec: {
     as: 'stretch',
     stretch: { onsets: [], semitones: 1, how: 'stretch', fromSeconds: 0, toSeconds: 10 },
   },
@@ -70,10 +70,10 @@ describe('corrections', () => {
     corrections.want([request('two')]);
     expect(ofType(posted, 'close')).toHaveLength(0);
     // The other one is still rendered.
-    const other = request('two').wanted;
+    const other = request('two').spec;
     corrections.want([
       request('two', {
-        wanted: {
+        spec: {
           ...other,
           stretch: { ...(other as never as { stretch: object }).stretch, semitones: 2 },
         } as never,
@@ -115,7 +115,7 @@ describe('corrections', () => {
 
   it('of recordings that are too long to be held are left to whoever plays their pieces', async () => {
     const { corrections, problems, posted, ready } = setUp(() => 'answer');
-    const wanted: CorrectionRequest['wanted'] = {
+    const spec: CorrectionRequest['spec'] = {
       as: 'stretch',
       stretch: {
         // The second can only go as far as the first lets it.
@@ -129,16 +129,16 @@ describe('corrections', () => {
         toSeconds: 1300,
       },
     };
-    corrections.want([request('one', { hash: 'long', wanted })]);
+    corrections.want([request('one', { hash: 'long', spec })]);
     await ready();
-    expect(corrections.get().get('one')).toMatchObject({ limited: ['b'], inPieces: { wanted } });
+    expect(corrections.get().get('one')).toMatchObject({ limited: ['b'], inPieces: { spec } });
     const before = corrections.get().get('one')!.version;
     corrections.want([request('one', { hash: 'long' })]);
     await ready();
     expect(corrections.get().get('one')!.version).toBeGreaterThan(before);
     // One that is only looked at has none, and one that is taken back has none any more.
     corrections.want([
-      request('one', { hash: 'long', wanted: { as: 'notes', notes: [], formantSemitones: 0 } }),
+      request('one', { hash: 'long', spec: { as: 'notes', notes: [], formantSemitones: 0 } }),
     ]);
     await ready();
     expect(corrections.get().size).toBe(0);

@@ -13,7 +13,7 @@ export interface Correction {
   patches: Patch[];
   limited: string[];
   /** Of a recording that is too long to be held: what is laid over its pieces where they play. */
-  inPieces?: { wanted: CorrectionSpec; contour: Contour | undefined };
+  inPieces?: { spec: CorrectionSpec; contour: Contour | undefined };
 }
 
 export interface CorrectionRequest {
@@ -22,7 +22,7 @@ export interface CorrectionRequest {
   hash: string;
   /** The reading with the contour, where notes are corrected. */
   readingId: string | undefined;
-  wanted: CorrectionSpec;
+  spec: CorrectionSpec;
 }
 
 /** Of the passages that are being corrected since nothing was: how many are ready. */
@@ -88,7 +88,7 @@ export class Corrections {
       this.set(key, undefined);
     }
     for (const request of requests) {
-      const signature = JSON.stringify([request.readingId, request.hash, request.wanted]);
+      const signature = JSON.stringify([request.readingId, request.hash, request.spec]);
       const entry = this.entries.get(request.key);
       if (!entry) {
         const made = { request, signature, opened: undefined, running: false, again: false };
@@ -188,13 +188,13 @@ export class Corrections {
   }
 
   /** Nothing is rendered ahead: whoever plays a piece renders it. */
-  private setInPieces({ key, wanted }: CorrectionRequest, contour: Contour | undefined): void {
-    if (wanted.as === 'notes' && wanted.notes.length === 0) return this.set(key, undefined);
+  private setInPieces({ key, spec }: CorrectionRequest, contour: Contour | undefined): void {
+    if (spec.as === 'notes' && spec.notes.length === 0) return this.set(key, undefined);
     this.set(key, {
       version: ++this.version,
       patches: [],
-      limited: wanted.as === 'stretch' ? limitedOnsets(wanted.stretch) : [],
-      inPieces: { wanted, contour },
+      limited: spec.as === 'stretch' ? limitedOnsets(spec.stretch) : [],
+      inPieces: { spec, contour },
     });
   }
 
@@ -202,7 +202,7 @@ export class Corrections {
     const id = ++this.version;
     return new Promise((resolve, reject) => {
       this.answers.set(id, { resolve, reject });
-      this.post({ type: 'render', id, key, wanted: request.wanted });
+      this.post({ type: 'render', id, key, spec: request.spec });
     });
   }
 

@@ -33,7 +33,7 @@ const corrected = (version: number) =>
       version,
       patches: [],
       limited: [],
-      inPieces: { wanted: { as: 'notes', notes: [], formantSemitones: 0 }, contour: undefined },
+      inPieces: { spec: { as: 'notes', notes: [], formantSemitones: 0 }, contour: undefined },
     },
   });
 

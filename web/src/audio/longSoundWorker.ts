@@ -19,7 +19,7 @@ export interface LongSoundStretch {
 
 export type LongSoundRequest =
   /** What is laid over the recording of a track from now on. */
-  | { type: 'correction'; key: string; wanted: CorrectionSpec; contour: Contour | undefined }
+  | { type: 'correction'; key: string; spec: CorrectionSpec; contour: Contour | undefined }
   /** `key`: of the track whose correction is laid in; null: as recorded. */
   | ({ type: 'stretch'; id: number; key: string | null } & LongSoundStretch);
 
@@ -28,7 +28,7 @@ export type LongSoundAnswer = { id: number; channels: Float32Array[] } | { id: n
 
 type ReadSamples = (fromSample: number, toSample: number) => Promise<Float32Array[]>;
 interface Known {
-  wanted: CorrectionSpec;
+  spec: CorrectionSpec;
   contour: Contour | undefined;
   read: ReadSamples | undefined;
 }
@@ -52,7 +52,7 @@ function readerOf(key: string | null, { hash, sampleRateHz, lengthSamples }: Lon
   const known = key === null ? undefined : corrections.get(key);
   if (!known) return recorded(hash);
   known.read ??= createPieceReader(
-    planPieces(known.wanted, known.contour, { sampleRateHz, length: lengthSamples }, 0, lengthSamples),
+    planPieces(known.spec, known.contour, { sampleRateHz, length: lengthSamples }, 0, lengthSamples),
     recorded(hash),
   );
   return known.read;
@@ -71,7 +71,7 @@ async function stretchOf(key: string | null, stretch: LongSoundStretch): Promise
 
 self.onmessage = ({ data }: MessageEvent<LongSoundRequest>) => {
   if (data.type === 'correction') {
-    corrections.set(data.key, { wanted: data.wanted, contour: data.contour, read: undefined });
+    corrections.set(data.key, { spec: data.spec, contour: data.contour, read: undefined });
     return;
   }
   const { id, key, ...stretch } = data;

@@ -17,7 +17,7 @@ export type RetuneRequest =
       /** Where notes are to be corrected. */
       contour: Contour | undefined;
     }
-  | { type: 'render'; id: number; key: string; wanted: CorrectionSpec }
+  | { type: 'render'; id: number; key: string; spec: CorrectionSpec }
   | { type: 'close'; key: string };
 
 export interface RetuneAnswer {
@@ -48,9 +48,9 @@ function prepare(key: string, retuner: Retuner, fromSeconds: number, endSeconds:
   setTimeout(() => prepare(key, retuner, fromSeconds + SLICE_SECONDS, endSeconds), 0);
 }
 
-function render({ retuner, renderStretch }: Source, wanted: CorrectionSpec) {
-  if (wanted.as === 'stretch') return renderStretch(wanted.stretch);
-  return retuner!.render(wanted.notes, { formantSemitones: wanted.formantSemitones });
+function render({ retuner, renderStretch }: Source, spec: CorrectionSpec) {
+  if (spec.as === 'stretch') return renderStretch(spec.stretch);
+  return retuner!.render(spec.notes, { formantSemitones: spec.formantSemitones });
 }
 
 self.onmessage = (event: MessageEvent<RetuneRequest>) => {
@@ -64,11 +64,11 @@ self.onmessage = (event: MessageEvent<RetuneRequest>) => {
       break;
     }
     case 'render': {
-      const { id, key, wanted } = request;
+      const { id, key, spec } = request;
       const source = sources.get(key);
       try {
         if (!source) throw new Error('The recording is not at hand any more.');
-        const { patches, limited } = render(source, wanted);
+        const { patches, limited } = render(source, spec);
         self.postMessage({ id, patches, limited } satisfies RetuneAnswer);
       } catch (error) {
         const why = error instanceof Error ? error.message : String(error);

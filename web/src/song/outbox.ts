@@ -97,7 +97,7 @@ export function leaveNote(waiting: ReadonlyMap<string, readonly WaitingStep[]>):
 /** Where the first release kept the waiting steps of a song, in the storage of its window. */
 const FIRST_NOTE = 'plundra.unsaved.';
 
-function takeFirstNotes(): [string, WaitingStep[]][] {
+function collectFirstNotes(): [string, WaitingStep[]][] {
   return windowMemory.keys(FIRST_NOTE).flatMap((key): [string, WaitingStep[]][] => {
     const note = windowMemory.read(key);
     windowMemory.write(key, null);
@@ -110,7 +110,7 @@ function takeFirstNotes(): [string, WaitingStep[]][] {
 }
 
 /** Notes of windows that live no more. */
-function takeNotes(living: ReadonlySet<string>): [string, WaitingStep[]][] {
+function collectNotes(living: ReadonlySet<string>): [string, WaitingStep[]][] {
   return browserMemory.keys(NOTE).flatMap((key) => {
     if (living.has(key.slice(NOTE.length))) return [];
     const note = browserMemory.read(key);
@@ -153,7 +153,7 @@ export async function claimSteps(): Promise<Map<string, WaitingStep[]>> {
     failed();
   }
   // A note holds all that waited; what the database did not get any more goes into it now.
-  for (const [songId, steps] of [...takeFirstNotes(), ...takeNotes(living)]) {
+  for (const [songId, steps] of [...collectFirstNotes(), ...collectNotes(living)]) {
     const known = new Set(claimed.get(songId)?.map(({ requestId }) => requestId));
     for (const step of steps) if (!known.has(step.requestId)) outbox.keep(songId, step);
     claim(songId, steps);

@@ -32,7 +32,7 @@ export interface StepStore {
 }
 
 export interface SessionOptions {
-  keeper: StepStore;
+  outbox: StepStore;
   /** Steps kept by a window that closed before they were saved. */
   kept?: readonly WaitingStep[];
   /** Says to the user what could not be done. */

@@ -60,7 +60,7 @@ async function begin(songId: string): Promise<SongSession> {
   const known = sessions.get(songId);
   if (known) {
     left.delete(songId);
-    known.session.takeOver(kept);
+    known.session.adopt(kept);
     await known.session.catchUp();
     return known.session;
   }
@@ -69,7 +69,7 @@ async function begin(songId: string): Promise<SongSession> {
     kept.map(({ requestId }) => requestId),
   );
   left.delete(songId);
-  const session = new SongSession(document, api, { keeper: outbox, kept, explain: notice, soon: afterPaint });
+  const session = new SongSession(document, api, { outbox, kept, explain: notice, soon: afterPaint });
   sessions.set(songId, { session, users: 0, ends: false });
   session.subscribe(update);
   update();

@@ -43,21 +43,21 @@ class FakeServer extends SongServer {
 }
 
 function memory(): StepStore & { steps: WaitingStep[] } {
-  const keeper = {
+  const outbox = {
     steps: [] as WaitingStep[],
-    keep: (_: string, step: WaitingStep) => void keeper.steps.push(step),
+    keep: (_: string, step: WaitingStep) => void outbox.steps.push(step),
     drop: (ids: readonly string[]) =>
-      void (keeper.steps = keeper.steps.filter(({ requestId }) => !ids.includes(requestId))),
+      void (outbox.steps = outbox.steps.filter(({ requestId }) => !ids.includes(requestId))),
   };
-  return keeper;
+  return outbox;
 }
 
-function open(server: FakeServer, keeper = memory()) {
+function open(server: FakeServer, outbox = memory()) {
   const explain = vi.fn<(message: string) => void>();
-  const kept = [...keeper.steps];
+  const kept = [...outbox.steps];
   const document = server.document(kept.map(({ requestId }) => requestId));
-  const session = new SongSession(document, server, { keeper, kept, explain, clientId: 'me' });
-  return { session, explain, keeper };
+  const session = new SongSession(document, server, { outbox, kept, explain, clientId: 'me' });
+  return { session, explain, outbox };
 }
 
 const settled = (session: SongSession) =>
@@ -184,15 +184,15 @@ describe('a song session', () => {
 
   it('waits while the server is away and saves when it is back', async () => {
     const server = new FakeServer();
-    const { session, keeper } = open(server);
+    const { session, outbox } = open(server);
     server.down = true;
     session.apply('Rename', rename('offline'));
     await vi.waitFor(() => expect(session.getSaving().saveState).toBe('offline'));
-    expect(keeper.steps).toHaveLength(1);
+    expect(outbox.steps).toHaveLength(1);
     server.down = false;
     await settled(session);
     expect(server.state.song.title).toBe('offline');
-    expect(keeper.steps).toEqual([]);
+    expect(outbox.steps).toEqual([]);
   });
 
   it('brings unsaved edits and undos into the next window', async () => {
@@ -208,7 +208,7 @@ describe('a song session', () => {
     first.session.apply('Key', { type: 'song.set', patch: { key: { fifths: -1, mode: 'minor' } } });
     first.session.close();
     server.down = false;
-    const second = open(server, first.keeper);
+    const second = open(server, first.outbox);
     await settled(second.session);
     expect(server.state.song).toMatchObject({ title: 'start', key: { fifths: -1 } });
     expect(second.session.getState().song).toEqual(server.state.song);
@@ -216,26 +216,26 @@ describe('a song session', () => {
 
   it('does not take an edit twice whose answer was lost', async () => {
     const server = new FakeServer();
-    const { session, keeper } = open(server);
+    const { session, outbox } = open(server);
     server.loseNextAnswer = true;
     session.apply('Rename', rename('once'));
     await vi.waitFor(() => expect(session.getSaving().saveState).toBe('offline'));
     session.close();
-    const reloaded = open(server, keeper);
+    const reloaded = open(server, outbox);
     await settled(reloaded.session);
     expect(server.revision).toBe(1);
     expect(reloaded.session.getState().history.done).toHaveLength(1);
-    expect(keeper.steps).toEqual([]);
+    expect(outbox.steps).toEqual([]);
   });
 
   it('keeps what waits when the song was deleted elsewhere, and saves it when it is back', async () => {
     const server = new FakeServer();
-    const { session, explain, keeper } = open(server);
+    const { session, explain, outbox } = open(server);
     server.gone = true;
     session.apply('Rename', rename('kept'));
     await vi.waitFor(() => expect(session.getSaving()).toEqual({ saveState: 'gone', waiting: 1 }));
     expect(explain.mock.calls).toEqual([[expect.stringMatching(/deleted in another window.*bin/)]]);
-    expect(keeper.steps).toHaveLength(1);
+    expect(outbox.steps).toHaveLength(1);
     server.gone = false;
     await session.catchUp();
     await settled(session);
@@ -263,15 +263,15 @@ describe('a song session', () => {
 
   it('takes over what another window left, once', async () => {
     const server = new FakeServer();
-    const { session, keeper } = open(server);
+    const { session, outbox } = open(server);
     server.down = true;
     session.apply('First', rename('first'));
     session.close();
     server.down = false;
     const next = open(server, memory());
     next.session.apply('Key', { type: 'song.set', patch: { key: { fifths: -1, mode: 'minor' } } });
-    next.session.takeOver(keeper.steps);
-    next.session.takeOver(keeper.steps);
+    next.session.adopt(outbox.steps);
+    next.session.adopt(outbox.steps);
     expect(next.session.getState().song.title).toBe('first');
     await settled(next.session);
     expect(server.state.song).toMatchObject({ title: 'first', key: { fifths: -1 } });
@@ -316,12 +316,12 @@ describe('a song session', () => {
         },
       ],
     });
-    const { session, keeper } = open(server);
+    const { session, outbox } = open(server);
     const part = session.getState().song.parts[0];
     const notes = part.passages[0].type === 'notes' ? part.passages[0].notes : [];
     const put = notes.map((note) => ({ ...note, startTicks: note.startTicks + 240 }));
     session.apply('Move', { type: 'passage.notes', partId: 'd', passageId: 'p', remove: [], put });
-    expect(JSON.stringify(keeper.steps).length).toBeLessThan(400);
+    expect(JSON.stringify(outbox.steps).length).toBeLessThan(400);
     await settled(session);
     expect(server.state.song.parts[0].passages[0]).toMatchObject({ notes: put });
   });

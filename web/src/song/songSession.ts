@@ -20,7 +20,7 @@ import {
   EditError,
   HISTORY_LIMIT,
   nextInLine,
-  takeStep,
+  applyStep,
   type Edit,
   type HistoryItem,
   type SongState,
@@ -73,7 +73,7 @@ export class SongSession {
     this.shown = this.confirmed;
     const stored = new Set(document.storedRequestIds);
     const kept = options.kept ?? [];
-    options.keeper.drop(kept.map(({ requestId }) => requestId).filter((id) => stored.has(id)));
+    options.outbox.drop(kept.map(({ requestId }) => requestId).filter((id) => stored.has(id)));
     this.queue = kept
       .filter(({ requestId }) => !stored.has(requestId))
       .map((waiting) => ({ ...waiting, sent: true }));
@@ -109,7 +109,7 @@ export class SongSession {
   redo = (): Promise<HistoryItem | undefined> => this.stepBack('redo');
 
   /** Steps of a window that closed; they come behind those that wait here. */
-  takeOver(kept: readonly WaitingStep[]): void {
+  adopt(kept: readonly WaitingStep[]): void {
     const known = new Set(this.queue.map(({ requestId }) => requestId));
     const added = kept.filter(({ requestId }) => !known.has(requestId));
     if (added.length === 0) return;
@@ -184,7 +184,7 @@ export class SongSession {
 
   private take(step: Step): boolean {
     try {
-      const taken = takeStep(this.shown, step, this.entries.of(step.id));
+      const taken = applyStep(this.shown, step, this.entries.of(step.id));
       this.shown = taken.state;
       this.entries.predict(step.id, taken);
     } catch (error) {
@@ -194,7 +194,7 @@ export class SongSession {
     }
     const waiting = { requestId: crypto.randomUUID(), step };
     this.queue.push(waiting);
-    this.options.keeper.keep(this.songId, waiting);
+    this.options.outbox.keep(this.songId, waiting);
     this.changed();
     const send = () => void this.send();
     if (this.options.soon) this.options.soon(send);
@@ -403,7 +403,7 @@ export class SongSession {
         break;
       }
       try {
-        const taken = takeStep(state, step, entry);
+        const taken = applyStep(state, step, entry);
         state = taken.state;
         this.entries.predict(step.id, taken);
       } catch (error) {
@@ -449,7 +449,7 @@ export class SongSession {
     const found = this.queue.filter(({ requestId }) => gone.has(requestId));
     if (found.length === 0) return false;
     this.queue = this.queue.filter(({ requestId }) => !gone.has(requestId));
-    this.options.keeper.drop(found.map(({ requestId }) => requestId));
+    this.options.outbox.drop(found.map(({ requestId }) => requestId));
     return true;
   }
 

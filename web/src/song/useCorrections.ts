@@ -40,21 +40,21 @@ function requestsOf(parts: Song['parts'], openPartId: string | null): Correction
     part.kind !== 'recording'
       ? []
       : part.passages.flatMap((passage) => {
-          let wanted = known.get(passage);
-          if (wanted === undefined) {
-            wanted = correctionSpecOf(passage);
-            known.set(passage, wanted);
+          let spec = known.get(passage);
+          if (spec === undefined) {
+            spec = correctionSpecOf(passage);
+            known.set(passage, spec);
           }
           // The line of the open part is measured beforehand.
           const melody = melodyLineOf(passage);
           const first = melody && part.id === openPartId ? NO_NOTES : null;
-          if (!wanted && !first) return [];
+          if (!spec && !first) return [];
           return [
             {
               key: `${part.id}/${passage.id}`,
               hash: passage.recordingHash,
               readingId: melody?.readingId,
-              wanted: wanted ?? first!,
+              spec: spec ?? first!,
             },
           ];
         }),

@@ -80,7 +80,7 @@ export async function simulate({ seed, windows, steps }: SimulationSettings): Pr
   const said: string[] = [];
   const open = (kept: WaitingStep[] = []) => {
     const waiting = new Map(kept.map((step) => [step.requestId, step]));
-    const keeper: StepStore = {
+    const outbox: StepStore = {
       keep(_, step) {
         waiting.set(step.requestId, structuredClone(step));
         const { kind, id } = step.step;
@@ -93,7 +93,7 @@ export async function simulate({ seed, windows, steps }: SimulationSettings): Pr
       drop: (ids) => ids.forEach((id) => waiting.delete(id)),
     };
     const session = new SongSession(server.document(kept.map(({ requestId }) => requestId)), network, {
-      keeper,
+      outbox,
       kept,
       explain: (message) => void said.push(message),
       clientId: `w${Math.floor(random() * 1e9)}`,

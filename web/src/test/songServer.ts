@@ -12,7 +12,7 @@ import {
   createSong,
   EditError,
   EMPTY_HISTORY,
-  takeStep,
+  applyStep,
   type Reversible,
   type Song,
   type SongState,
@@ -88,7 +88,7 @@ export class SongServer implements SessionServer {
   }
 
   take(step: Step, requestId = `other-${this.revision}`, clientId = 'them'): void {
-    const taken = takeStep(this.state, step, this.entries.get(step.id));
+    const taken = applyStep(this.state, step, this.entries.get(step.id));
     this.state = taken.state;
     this.revision++;
     if (step.kind !== 'undo')

@@ -85,7 +85,7 @@ export function ChordKeys({
     apply(label, { type: 'song.set', patch: { chordKeys: padded(next) } });
   const set = (index: number, key: ChordKey | null) =>
     put(`Chord key ${index + 1}`, padded(keys).with(index, key));
-  const takeName = () => {
+  const putPlayedChord = () => {
     if (!playing.name || place === null) return;
     change(`Chord ${chordText(playing.name)}`, putChord(changes, place, playing.name, createId));
     goTo(place);
@@ -150,7 +150,7 @@ export function ChordKeys({
               </span>
             )}
             {playing.name && place !== null && (
-              <Button size="small" onClick={takeName}>
+              <Button size="small" onClick={putPlayedChord}>
                 Put at bar {bar}
                 {beat > 1 ? `.${beat}` : ''}
               </Button>

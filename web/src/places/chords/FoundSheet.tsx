@@ -5,7 +5,7 @@ import { ownChordsOf, type ChordPull } from '@plundra/core/song';
 import { keyName } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import type { FoundChords } from './chordSources.ts';
-import { firstTempo } from './takeTempo.ts';
+import { firstTempo } from './readTempo.ts';
 import type { FoundChordsUse, Taking } from './useFoundChords.ts';
 import { FoundTempo } from './FoundTempo.tsx';
 
@@ -36,10 +36,10 @@ export function FoundSheet({ found, use, taking, onDone }: Props) {
     onDone();
   };
   const keep = () => {
-    if (!found.keeper) return;
+    if (!found.owner) return;
     apply(`Keep chords of ${found.name} as its own`, {
       type: 'passage.chords',
-      ...found.keeper,
+      ...found.owner,
       chords: ownChordsOf(found.chords),
     });
     onDone();
@@ -136,7 +136,7 @@ export function FoundSheet({ found, use, taking, onDone }: Props) {
             <Button block type="primary" onClick={take}>
               Take as the song’s chords
             </Button>
-            {found.keeper && (
+            {found.owner && (
               <Button block onClick={keep}>
                 Keep as the recording’s own
               </Button>

@@ -4,11 +4,11 @@ import { Button, Select } from 'antd';
 import type { ChordsResult } from '@plundra/contract';
 import { beatNoteName } from '@plundra/core/song';
 import { BeatNote } from '../../song/BeatNote.tsx';
-import { heardMetre, METRES, tempoOf, type TakenTempo } from './takeTempo.ts';
+import { heardMetre, METRES, tempoOf, type ChosenTempo } from './readTempo.ts';
 
 type ReadTempo = ChordsResult['tempo'];
 
-export function FoundTempo({ tempo, onChange }: { tempo: ReadTempo; onChange(taken: TakenTempo): void }) {
+export function FoundTempo({ tempo, onChange }: { tempo: ReadTempo; onChange(taken: ChosenTempo): void }) {
   const heard = heardMetre(tempo);
   const [factor, setFactor] = useState(1);
   const [metreText, setMetreText] = useState(heard);

@@ -41,7 +41,7 @@ export function TakeBar({
     onDone();
     void navigate(`../notes/${part.id}`);
   };
-  const takeChanges = () => {
+  const addToSong = () => {
     const played = changesOfTake(presses, pull, time, createId);
     const [first] = played;
     const end = Math.max(...presses.map(({ endSeconds }) => Math.round(time.ticksAt(endSeconds))));
@@ -72,7 +72,7 @@ export function TakeBar({
       <Button size="small" type="primary" onClick={makePart}>
         Make a part
       </Button>
-      <Button size="small" disabled={named === 0} onClick={takeChanges}>
+      <Button size="small" disabled={named === 0} onClick={addToSong}>
         As the song’s chords there
       </Button>
       <Button size="small" type="text" onClick={onDone}>

@@ -11,7 +11,7 @@ import {
 } from '@plundra/core/song';
 import { chordSymbol, parseChord } from '@plundra/core/theory';
 import { chordSources, recordingsToRead, settledChoice, type FoundChords } from './chordSources.ts';
-import { hasOwnFrame, takeTempo } from './takeTempo.ts';
+import { hasOwnFrame, planReadChords } from './readTempo.ts';
 
 const shape = { mark: 'XX', colour: 0, levelDb: 0, pan: 0, mute: false, solo: false };
 const recording = (id: string, startTicks: number, offsetSeconds = 0): RecordingPart => ({
@@ -62,10 +62,10 @@ describe('what chords are read from', () => {
       together: [{ recordingHash: 'b'.repeat(64), laterSeconds: 1.5 }],
     });
     expect(found.name).toBe('2 recordings');
-    expect(found.keeper).toBeUndefined();
+    expect(found.owner).toBeUndefined();
     const alone = recordingsToRead([late], time);
     expect(alone.request.together).toBeUndefined();
-    expect(alone.found.keeper).toEqual({ partId: 'b', passageId: 'b passage' });
+    expect(alone.found.owner).toEqual({ partId: 'b', passageId: 'b passage' });
   });
 });
 
@@ -90,7 +90,8 @@ describe('the tempo of a reading as the song’s', () => {
   };
   const taken = applyEdit(song, {
     type: 'batch',
-    edits: takeTempo(song, time, found, { bpm: 90, metre: { beats: 4, unit: 4 } }, 'bar', createId).edits,
+    edits: planReadChords(song, time, found, { bpm: 90, metre: { beats: 4, unit: 4 } }, 'bar', createId)
+      .edits,
   }).song;
   const after = createTimeMap(taken);
 
@@ -117,7 +118,7 @@ describe('the tempo of a reading as the song’s', () => {
   });
 
   it('takes a metre of dotted beats, which the tempo counts', () => {
-    const { edits } = takeTempo(
+    const { edits } = planReadChords(
       song,
       time,
       found,
@@ -136,7 +137,7 @@ describe('the tempo of a reading as the song’s', () => {
     const byHand = { ...notes, passages: [placed] } as Part;
     const made = { ...byHand, id: 'made', madeFromPartId: 'a' } as Part;
     const both = { ...song, parts: [...song.parts, made, byHand] };
-    const { edits } = takeTempo(
+    const { edits } = planReadChords(
       both,
       time,
       found,

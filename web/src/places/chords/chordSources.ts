@@ -23,7 +23,7 @@ export interface FoundChords {
   /** Where its seconds lie in the song. */
   passage: Pick<RecordingPassage, 'startTicks' | 'offsetSeconds' | 'durationSeconds'>;
   /** The one recording that can keep them as its own. */
-  keeper?: { partId: string; passageId: string };
+  owner?: { partId: string; passageId: string };
 }
 
 export interface ChordSources {
@@ -93,7 +93,7 @@ export function recordingsToRead(parts: readonly RecordingPart[], time: TimeMap)
     found: {
       name: parts.length === 1 ? first.part.name : `${parts.length} recordings`,
       passage: parts.length === 1 ? first.passage : { ...first.passage, durationSeconds: Infinity },
-      ...(parts.length === 1 && { keeper: { partId: first.part.id, passageId: first.passage.id } }),
+      ...(parts.length === 1 && { owner: { partId: first.part.id, passageId: first.passage.id } }),
     },
   };
 }

@@ -11,7 +11,7 @@ import {
 import { useSong } from '../../song/SongContext.tsx';
 import { withTried } from '../../song/triedSong.ts';
 import type { FoundChords } from './chordSources.ts';
-import { firstTempo, hasOwnFrame, takeTempo, type PulledChords, type TakenTempo } from './takeTempo.ts';
+import { firstTempo, hasOwnFrame, planReadChords, type PulledChords, type ChosenTempo } from './readTempo.ts';
 
 export interface FoundChordsUse {
   found: FoundChords | null;
@@ -19,8 +19,8 @@ export interface FoundChordsUse {
   pull: ChordPull;
   setPull(pull: ChordPull): void;
   /** Tempo and metre that become the song's; null: the song keeps its own. */
-  tempo: TakenTempo | null;
-  setTempo(tempo: TakenTempo | null): void;
+  tempo: ChosenTempo | null;
+  setTempo(tempo: ChosenTempo | null): void;
   /** What taking them does; null where nothing was read. */
   taking: Taking | null;
 }
@@ -35,7 +35,7 @@ export function useFoundChords(): FoundChordsUse {
   const { song, time } = useSong();
   const [found, setFound] = useState<FoundChords | null>(null);
   const [pull, setPull] = useState<ChordPull>('beat');
-  const [tempo, setTempo] = useState<TakenTempo | null>(null);
+  const [tempo, setTempo] = useState<ChosenTempo | null>(null);
   const isOpen = !hasOwnFrame(song);
   const show = useCallback(
     (next: FoundChords | null) => {
@@ -55,12 +55,12 @@ function planTaking(
   song: Song,
   time: TimeMap,
   found: FoundChords,
-  tempo: TakenTempo | null,
+  tempo: ChosenTempo | null,
   pull: ChordPull,
 ): Taking {
   const createId = () => crypto.randomUUID();
   if (tempo) {
-    const { edits, ...taken } = takeTempo(song, time, found, tempo, pull, createId);
+    const { edits, ...taken } = planReadChords(song, time, found, tempo, pull, createId);
     const next = withTried(song, { type: 'batch', edits });
     return { edits, ...taken, endTicks: songEndTicks(next, taken.time) };
   }

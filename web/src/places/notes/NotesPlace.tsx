@@ -38,7 +38,7 @@ import { StepStrip, type StepName } from './StepStrip.tsx';
 import { gridName } from './GridPullFields.tsx';
 import { useDoubtful } from './useDoubtful.ts';
 import { useLineKeys } from './useLineKeys.ts';
-import { firstWish, readLabel } from './ReadSheet.tsx';
+import { firstRequest, readLabel } from './ReadSheet.tsx';
 import { useReading } from './useReading.ts';
 import { meantOf, useNoteTiming } from './useNoteTiming.ts';
 import { useTiming } from './useTiming.ts';
@@ -423,8 +423,8 @@ function OpenPart({ partId }: { partId: string }) {
                 <>
                   <h2 style={{ fontSize: 17 }}>{part.name} is not read yet</h2>
                   <p className="quiet">Reading finds the notes in it. The recording itself stays as it is.</p>
-                  <Button type="primary" size="large" onClick={() => reading.read(firstWish(part))}>
-                    {readLabel(firstWish(part))}
+                  <Button type="primary" size="large" onClick={() => reading.read(firstRequest(part))}>
+                    {readLabel(firstRequest(part))}
                   </Button>
                 </>
               )}

@@ -12,7 +12,7 @@ import {
 import { Button, InputNumber, Select, Slider } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { waitingFor } from '../../song/waitingFor.ts';
-import { FIRST_SENSITIVITY, type ReadingUse, type ReadWish } from './useReading.ts';
+import { FIRST_SENSITIVITY, type ReadingUse, type ReadRequest } from './useReading.ts';
 
 type Choice = MelodyKind | 'material' | 'chordal' | 'drums';
 
@@ -33,7 +33,7 @@ const HELP: Partial<Record<Choice, string>> = {
 };
 
 /** How a part is read that was never read: by its material where that says it, else it is found out. */
-export function firstWish(part: { kind: Part['kind']; material?: Material }): ReadWish {
+export function firstRequest(part: { kind: Part['kind']; material?: Material }): ReadRequest {
   switch (part.material) {
     case 'voice':
     case 'bass':
@@ -47,14 +47,14 @@ export function firstWish(part: { kind: Part['kind']; material?: Material }): Re
   }
 }
 
-function wishOf(choice: Choice, sensitivity: number): ReadWish {
+function requestOf(choice: Choice, sensitivity: number): ReadRequest {
   if (choice === 'material') return { type: 'material' };
   if (choice === 'chordal') return { type: 'notes', sensitivity };
   return choice === 'drums' ? { type: 'hits', sensitivity } : { type: 'melody', kind: choice };
 }
 
 /** Words of the button that reads. */
-export function readLabel({ type }: ReadWish): string {
+export function readLabel({ type }: ReadRequest): string {
   return { material: 'Read', melody: 'Read melody', notes: 'Read notes', hits: 'Read hits' }[type];
 }
 
@@ -120,8 +120,11 @@ export function ReadSheet({
           <Button onClick={reading.cancel}>Stop reading</Button>
         </>
       ) : (
-        <Button type={line ? 'default' : 'primary'} onClick={() => reading.read(wishOf(choice, sensitivity))}>
-          {line ? 'Read again' : readLabel(wishOf(choice, sensitivity))}
+        <Button
+          type={line ? 'default' : 'primary'}
+          onClick={() => reading.read(requestOf(choice, sensitivity))}
+        >
+          {line ? 'Read again' : readLabel(requestOf(choice, sensitivity))}
         </Button>
       )}
       {canReadRange && (
@@ -197,5 +200,5 @@ function clampCents(text: string): number | null {
 
 function firstChoice(part: RecordingPart, passage: RecordingPassage): Choice {
   const choices = { melody: 'auto', notes: 'chordal', hits: 'drums', material: 'material' } as const;
-  return choices[passage.line ? (passage.line.reads ?? 'melody') : firstWish(part).type];
+  return choices[passage.line ? (passage.line.reads ?? 'melody') : firstRequest(part).type];
 }

@@ -78,7 +78,7 @@ export function UseSheet({
       return [notePartFromLine(song, part, placed, program, name, createId).edit];
     });
   };
-  const takeApart = () => {
+  const splitDrums = () => {
     const keys = [...new Set(line.notes.map((note) => Math.round(railMidi(note, 0))))].sort((a, b) => a - b);
     const edits = makeParts(
       keys.map((key) => ({
@@ -143,7 +143,7 @@ export function UseSheet({
         {drums ? 'Make a drum part' : 'Make a note part'}
       </Button>
       {drums && (
-        <Button block style={{ marginTop: 8 }} disabled={line.notes.length === 0} onClick={takeApart}>
+        <Button block style={{ marginTop: 8 }} disabled={line.notes.length === 0} onClick={splitDrums}>
           Take apart: a part for each drum
         </Button>
       )}

@@ -1,4 +1,4 @@
-/** Editing the line of a recording: pure functions from a wish to an edit. */
+/** Editing the line of a recording: pure functions that make an edit. */
 import {
   cutNote,
   drawNote,

@@ -1,4 +1,4 @@
-/** Editing the notes of a note part: pure functions from a wish to an edit. */
+/** Editing the notes of a note part: pure functions that make an edit. */
 import {
   bendAt,
   bendsFrom,

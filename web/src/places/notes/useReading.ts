@@ -13,14 +13,14 @@ import { useSong } from '../../song/SongContext.tsx';
 import { windowMemory } from '../../song/storage.ts';
 
 /** What the user asks for; `material` finds out which of the others suits and then does that. */
-export type ReadWish =
+export type ReadRequest =
   | { type: 'material' }
   | { type: 'melody'; kind: MelodyKind }
   /** Sensitivity of 0–100. */
   | { type: 'notes' | 'hits'; sensitivity: number; only?: Span };
 
 export const FIRST_SENSITIVITY = 50;
-const WISH_OF_MATERIAL: Record<MaterialResult['material'], ReadWish> = {
+const REQUEST_OF_MATERIAL: Record<MaterialResult['material'], ReadRequest> = {
   line: { type: 'melody', kind: 'auto' },
   chordal: { type: 'notes', sensitivity: FIRST_SENSITIVITY },
   drums: { type: 'hits', sensitivity: FIRST_SENSITIVITY },
@@ -35,7 +35,7 @@ export interface ReadingUse {
   result: MelodyResult | undefined;
   contour: Contour | undefined;
   error: Error | null;
-  read(wish: ReadWish): void;
+  read(request: ReadRequest): void;
   cancel(): void;
 }
 
@@ -50,7 +50,7 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
   const finishing = useRef<string | null>(null);
   const [reason, setReason] = useState<string | null>(null);
   /** Asks for the next reading once the material is known. */
-  const ask = useRef<((wish: ReadWish) => void) | null>(null);
+  const ask = useRef<((request: ReadRequest) => void) | null>(null);
   /** Only the notes that start in this span are replaced. */
   const span = useRef<Span | undefined>(undefined);
   const kept = useRef<Line | null>(null);
@@ -72,7 +72,7 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
         if (type === 'material') {
           const found = await api.materialResult(readingId);
           setReason(found.reason);
-          ask.current?.(WISH_OF_MATERIAL[found.material]);
+          ask.current?.(REQUEST_OF_MATERIAL[found.material]);
           return;
         }
         if (type !== 'melody' && type !== 'notes' && type !== 'hits') return;
@@ -111,12 +111,12 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
   );
 
   const read = useCallback(
-    (wish: ReadWish) => {
+    (request: ReadRequest) => {
       if (!passage) return;
       setStatus({ id: '', recordingHash: passage.recordingHash, state: 'waiting', progress: 0 });
-      const { only, ...request } = { only: undefined, ...wish };
+      const { only, ...what } = { only: undefined, ...request };
       span.current = only;
-      api.startReading({ recordingHash: passage.recordingHash, ...request }).then(
+      api.startReading({ recordingHash: passage.recordingHash, ...what }).then(
         (started) => {
           windowMemory.write(waitingKey(passage.id), started.id);
           follow(started);

@@ -13,7 +13,7 @@ import { waitingFor } from '../../song/waitingFor.ts';
 import { colours } from '../../theme/tokens.ts';
 import { recordingsToRead, type FoundChords } from '../chords/chordSources.ts';
 import { FoundTempo } from '../chords/FoundTempo.tsx';
-import { firstTempo, takeFrame, type TakenTempo } from '../chords/takeTempo.ts';
+import { firstTempo, planReadTempo, type ChosenTempo } from '../chords/readTempo.ts';
 import { useChordsReading } from '../chords/useChordsReading.ts';
 
 export function PlaceOfRecording({ part }: { part: RecordingPart }) {
@@ -91,7 +91,7 @@ function StartField({ value, onSet }: { value: string; onSet(seconds: number): v
 function FindBeat({ part }: { part: RecordingPart }) {
   const { song, time, apply } = useSong();
   const [found, setFound] = useState<FoundChords | null>(null);
-  const [taken, setTaken] = useState<TakenTempo | null>(null);
+  const [taken, setTaken] = useState<ChosenTempo | null>(null);
   const reading = useChordsReading((next) => {
     setFound(next);
     setTaken(firstTempo(next.tempo));
@@ -128,7 +128,7 @@ function FindBeat({ part }: { part: RecordingPart }) {
         block
         type="primary"
         onClick={() => {
-          const { edits } = takeFrame(song, time, found, taken);
+          const { edits } = planReadTempo(song, time, found, taken);
           apply(`Take the tempo of ${part.name}`, { type: 'batch', edits });
           setFound(null);
         }}

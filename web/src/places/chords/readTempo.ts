@@ -20,7 +20,7 @@ import type { FoundChords } from './chordSources.ts';
 export type PulledChords = ReturnType<typeof changesFromReading>;
 type ReadTempo = ChordsResult['tempo'];
 
-export interface TakenTempo {
+export interface ChosenTempo {
   /** Beats a minute, in the beats of the metre. */
   bpm: number;
   metre: Pick<MetreEntry, 'beats' | 'unit'>;
@@ -30,11 +30,11 @@ export interface TakenTempo {
  * Sets tempo and metre, and moves all recordings by the same time so that the first bar line that was heard lies on one of
  * the song. Notes that were made from a recording stay with it; others keep their bars.
  */
-export function takeFrame(
+export function planReadTempo(
   song: Song,
   time: TimeMap,
   found: Pick<FoundChords, 'passage' | 'tempo'>,
-  { bpm, metre }: TakenTempo,
+  { bpm, metre }: ChosenTempo,
 ): { edits: SimpleEdit[]; time: TimeMap; laterSeconds: number } {
   const tempoMap = [{ startTicks: 0, bpm: quartersPerMinute(bpm, metre) }];
   const metreMap = [{ startTicks: 0, ...metre }];
@@ -55,15 +55,15 @@ export function takeFrame(
 }
 
 /** The same, with the chords that were read put there. */
-export function takeTempo(
+export function planReadChords(
   song: Song,
   time: TimeMap,
   found: FoundChords,
-  taken: TakenTempo,
+  taken: ChosenTempo,
   pull: ChordPull,
   createId: () => string,
 ): PulledChords & { edits: SimpleEdit[]; time: TimeMap } {
-  const { edits, time: next, laterSeconds } = takeFrame(song, time, found, taken);
+  const { edits, time: next, laterSeconds } = planReadTempo(song, time, found, taken);
   const startTicks = Math.round(next.ticksAt(time.secondsAt(found.passage.startTicks) + laterSeconds));
   const pulled = changesFromReading(found.chords, { ...found.passage, startTicks }, next, pull, createId);
   const remove = (song.changes ?? []).map(({ id }) => id);
@@ -71,7 +71,7 @@ export function takeTempo(
 }
 
 /** Metres that beats can be counted in; how many make a bar was heard. */
-export const METRES = new Map<string, TakenTempo['metre']>(
+export const METRES = new Map<string, ChosenTempo['metre']>(
   (
     [
       [2, 4],
@@ -88,11 +88,11 @@ export const METRES = new Map<string, TakenTempo['metre']>(
 export const heardMetre = ({ beatsPerBar }: ReadTempo) => `${beatsPerBar}/4`;
 
 /** What is offered at first; null where no beat was found. */
-export function firstTempo(tempo: ReadTempo | undefined): TakenTempo | null {
+export function firstTempo(tempo: ReadTempo | undefined): ChosenTempo | null {
   return tempo && tempo.bpm > 0 ? tempoOf(tempo, 1, heardMetre(tempo)) : null;
 }
 
-export function tempoOf(tempo: ReadTempo, factor: number, metre: string): TakenTempo {
+export function tempoOf(tempo: ReadTempo, factor: number, metre: string): ChosenTempo {
   return { bpm: Number((offeredBpm(tempo) * factor).toFixed(2)), metre: METRES.get(metre)! };
 }
 
