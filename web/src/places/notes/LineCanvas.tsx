@@ -35,7 +35,7 @@ import { hitTest } from './hitTest.ts';
 import { BANDS, noteBand, reachOf, type LineScene } from './lineScene.ts';
 import { countOnsets } from './onsetEditor.ts';
 import { countNotes, type LabelledEdit, type NoteEditing } from './noteEditing.ts';
-import { cursorOf, localPoint, usePointerTools } from './usePointerTools.ts';
+import { createPointerState, cursorOf, localPoint, pointerTools } from './pointerTools.ts';
 
 export interface LineCanvasHandle {
   stepTicks(): number;
@@ -245,7 +245,8 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     return () => element.removeEventListener('wheel', onWheel);
   }, [setView, endSeconds, band.top, band.bottom]);
 
-  const handlers = usePointerTools({
+  const [pointerState] = useState(createPointerState);
+  const handlers = pointerTools(pointerState, {
     frame,
     full,
     notes,

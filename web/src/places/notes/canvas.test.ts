@@ -180,6 +180,7 @@ describe('gestures', () => {
         ids: new Set(['a']),
         move: { seconds: 3, semitones: 1 },
         moved: true,
+        added: false,
         timeOnly: false,
       },
       notes,

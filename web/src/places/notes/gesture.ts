@@ -16,6 +16,8 @@ export type Gesture =
       ids: ReadonlySet<string>;
       move: NoteMove;
       moved: boolean;
+      /** It was chosen in addition: a click leaves the others chosen. */
+      added: boolean;
       /** An onset is dragged: pitch stays, and no grid holds it. */
       timeOnly: boolean;
     }

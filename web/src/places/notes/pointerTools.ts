@@ -1,5 +1,5 @@
 /** Pointer and touch on the notes canvas: what a press, a drag and a release do with each tool. */
-import { useRef, type PointerEvent as ReactPointerEvent, type RefObject } from 'react';
+import type { PointerEvent as ReactPointerEvent, RefObject } from 'react';
 import { hzToMidi } from '@plundra/core/theory';
 import { midiOf, pinchView, scrollPitch, scrollTime, secondsOf, type View } from '../../canvas/view.ts';
 import type { Engine } from '../../audio/engine.ts';
@@ -14,7 +14,35 @@ interface Point {
   y: number;
 }
 
-interface PointerContext {
+type CanvasPointer = Pick<
+  ReactPointerEvent,
+  | 'button'
+  | 'pointerType'
+  | 'pointerId'
+  | 'clientX'
+  | 'clientY'
+  | 'shiftKey'
+  | 'ctrlKey'
+  | 'metaKey'
+  | 'altKey'
+>;
+
+/** What lasts from a press to its release; changed in place. */
+export interface PointerState {
+  dragFrom: (Point & { hit: Hit }) | null;
+  /** MIDI key that was heard last, so that a drag sounds each once. */
+  lastHeard: number;
+  /** Fingers on the canvas by pointer. */
+  touches: Map<number, Point>;
+}
+
+export const createPointerState = (): PointerState => ({
+  dragFrom: null,
+  lastHeard: -1,
+  touches: new Map(),
+});
+
+export interface PointerContext {
   frame: RefObject<HTMLDivElement | null>;
   /** The scene with its view; null before the first. */
   full: LineScene | null;
@@ -27,7 +55,7 @@ interface PointerContext {
   snap: SnapSettings;
   tool: Tool;
   editing: NoteEditing | null;
-  engine: Engine;
+  engine: Pick<Engine, 'seek' | 'setLoop'>;
   endSeconds: number;
   gesture: Gesture | null;
   setGesture(gesture: Gesture | null): void;
@@ -38,55 +66,53 @@ interface PointerContext {
   onHear(midi: number, velocity: number): void;
 }
 
-export function usePointerTools({
-  frame,
-  full,
-  notes,
-  reach,
-  height,
-  band,
-  snap,
-  tool,
-  editing,
-  engine,
-  endSeconds,
-  gesture,
-  setGesture,
-  setPointer,
-  setView,
-  onSelect,
-  onChange,
-  onHear,
-}: PointerContext) {
-  const dragFrom = useRef<(Point & { hit: Hit }) | null>(null);
-  const lastHeard = useRef(-1);
-  /** Fingers on the canvas by pointer. */
-  const touches = useRef(new Map<number, Point>());
+export function pointerTools(state: PointerState, context: PointerContext) {
+  const {
+    frame,
+    full,
+    notes,
+    reach,
+    height,
+    band,
+    snap,
+    tool,
+    editing,
+    engine,
+    endSeconds,
+    gesture,
+    setGesture,
+    setPointer,
+    setView,
+    onSelect,
+    onChange,
+    onHear,
+  } = context;
+  const { touches } = state;
 
   const hear = (midi: number, velocity: number) => {
-    if (Math.round(midi) === lastHeard.current) return;
-    lastHeard.current = Math.round(midi);
+    if (Math.round(midi) === state.lastHeard) return;
+    state.lastHeard = Math.round(midi);
     onHear(midi, velocity);
   };
 
-  const onPointerDown = (event: ReactPointerEvent) => {
+  const onPointerDown = (event: CanvasPointer) => {
     if (!full || event.button === 2) return;
     const { view } = full;
     const point = localPoint(event, frame.current!);
     if (event.pointerType === 'touch') {
-      touches.current.set(event.pointerId, point);
+      touches.set(event.pointerId, point);
       frame.current!.setPointerCapture(event.pointerId);
       // The second finger makes a pinch of what the first began.
-      if (touches.current.size > 1) {
-        dragFrom.current = null;
+      if (touches.size > 1) {
+        state.dragFrom = null;
         return setGesture(null);
       }
     }
     const hit = hitTest(full, reach, height, point.x, point.y, tool !== 'draw');
     frame.current!.focus({ preventScroll: true });
     frame.current!.setPointerCapture(event.pointerId);
-    dragFrom.current = { ...point, hit };
-    lastHeard.current = -1;
+    state.dragFrom = { ...point, hit };
+    state.lastHeard = -1;
     const additive = event.shiftKey || event.ctrlKey || event.metaKey;
     const selected = full.selected;
     if (event.button === 1) return setGesture({ kind: 'scroll', ...point });
@@ -151,6 +177,7 @@ export function usePointerTools({
         ids,
         move: { seconds: 0, semitones: 0 },
         moved: false,
+        added: additive,
         timeOnly: hit.zone === 'onset',
       });
     }
@@ -164,19 +191,19 @@ export function usePointerTools({
     });
   };
 
-  const onPointerMove = (event: ReactPointerEvent) => {
+  const onPointerMove = (event: CanvasPointer) => {
     const point = localPoint(event, frame.current!);
     setPointer(point);
-    const before = touches.current.get(event.pointerId);
-    if (before && touches.current.size === 2) {
-      const [other] = [...touches.current].flatMap(([id, at]) => (id === event.pointerId ? [] : [at]));
-      touches.current.set(event.pointerId, point);
+    const before = touches.get(event.pointerId);
+    if (before && touches.size === 2) {
+      const [other] = [...touches].flatMap(([id, at]) => (id === event.pointerId ? [] : [at]));
+      touches.set(event.pointerId, point);
       setView((old) =>
         pinchView(old, { from: before, to: point, other, bandTop: band.top }, endSeconds, BANDS.labels),
       );
       return;
     }
-    const from = dragFrom.current;
+    const from = state.dragFrom;
     if (!gesture || !from || !full) return;
     const { view } = full;
     const seconds = secondsOf(view, point.x);
@@ -244,12 +271,12 @@ export function usePointerTools({
     }
   };
 
-  const onPointerUp = (event: ReactPointerEvent) => {
-    touches.current.delete(event.pointerId);
+  const onPointerUp = (event: CanvasPointer) => {
+    touches.delete(event.pointerId);
     const done = gesture;
-    const from = dragFrom.current;
+    const from = state.dragFrom;
     setGesture(null);
-    dragFrom.current = null;
+    state.dragFrom = null;
     if (!done || !editing || !from) {
       if (done?.kind === 'loop') finishLoop(done);
       return;
@@ -262,7 +289,7 @@ export function usePointerTools({
       case 'move':
         if (done.moved && (done.move.seconds !== 0 || done.move.semitones !== 0))
           onChange(editing.move(done.ids, done.move));
-        else if (done.ids.size > 1 && !done.moved) onSelect(new Set([done.note.id]));
+        else if (done.ids.size > 1 && !done.moved && !done.added) onSelect(new Set([done.note.id]));
         break;
       case 'trim':
         if (done.startSeconds !== done.note.startSeconds || done.endSeconds !== done.note.endSeconds) {
@@ -290,9 +317,9 @@ export function usePointerTools({
     onPointerDown,
     onPointerMove,
     onPointerUp,
-    onPointerCancel: (event: ReactPointerEvent) => {
-      touches.current.delete(event.pointerId);
-      dragFrom.current = null;
+    onPointerCancel: (event: CanvasPointer) => {
+      touches.delete(event.pointerId);
+      state.dragFrom = null;
       setGesture(null);
     },
     onPointerLeave: () => setPointer(null),
