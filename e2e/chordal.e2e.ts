@@ -29,8 +29,8 @@ describe('a strummed guitar', () => {
     await page.getByTestId('step-read').click();
     await page.getByText(/Read as chordal: \d\.\d notes sound at once/).waitFor();
     await page.getByTestId('step-clean').click();
-    const doubles = page.getByTestId('proposal-doubles');
-    await doubles.getByRole('button', { name: 'Show' }).click();
+    await page.getByTestId('proposal-doubles').getByRole('button', { name: 'Show' }).click();
+    const doubles = page.getByTestId('proposal');
     await doubles.getByRole('slider').press('End');
     const drop = doubles.getByRole('button', { name: /^Drop [1-9]/ });
     const count = Number(/\d+/.exec((await drop.textContent())!)![0]);

@@ -27,8 +27,8 @@ describe('from a recorded line to a MIDI part', () => {
 
     // A proposal: shown with its count, then taken.
     await page.keyboard.press('Escape');
-    const proposal = page.getByTestId('proposal-ghosts');
-    await proposal.getByRole('button', { name: 'Show' }).click();
+    await page.getByTestId('proposal-ghosts').getByRole('button', { name: 'Show' }).click();
+    const proposal = page.getByTestId('proposal');
     await proposal.getByRole('slider').press('End');
     const drop = proposal.getByRole('button', { name: /^Drop [1-9]/ });
     const ghosts = Number(/\d+/.exec(await drop.innerText())![0]);

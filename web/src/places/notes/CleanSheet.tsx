@@ -94,6 +94,8 @@ export function CleanSheet({
     ) as Record<Kind, number>;
   }, [line, kinds, contour, proposal]);
   const hits = line?.reads === 'hits';
+  const textOf = (kind: Kind) => (hits ? ofHits(TEXTS[kind]) : TEXTS[kind]);
+  const proposed = proposal && textOf(proposal.kind);
   const inDoubt = editing?.notes.filter((note) => note.doubtful) ?? [];
   return (
     <>
@@ -141,7 +143,7 @@ export function CleanSheet({
           )}
           <h3>Proposals</h3>
           {kinds.map((kind) => {
-            const text = hits ? ofHits(TEXTS[kind]) : TEXTS[kind];
+            const text = textOf(kind);
             const count = counts?.[kind] ?? 0;
             const open = proposal?.kind === kind;
             return (
@@ -161,38 +163,34 @@ export function CleanSheet({
                     {open ? 'Close' : 'Show'}
                   </Button>
                 </div>
-                {open && (
-                  <>
-                    <div className="row">
-                      <span className="label" style={{ fontSize: 13 }}>
-                        Few
-                      </span>
-                      <Slider
-                        ariaLabelForHandle={`How much counts as ${text.title.toLowerCase()}`}
-                        style={{ flex: 1 }}
-                        min={0}
-                        max={100}
-                        value={proposal.amount}
-                        onChange={(amount) => setProposal({ kind, amount })}
-                        tooltip={{ open: false }}
-                      />
-                      <span className="label" style={{ fontSize: 13 }}>
-                        Many
-                      </span>
-                    </div>
-                    <Button
-                      block
-                      type="primary"
-                      disabled={!preview || preview.count === 0}
-                      onClick={applyProposal}
-                    >
-                      {text.verb} {preview?.count ?? 0}
-                    </Button>
-                  </>
-                )}
               </div>
             );
           })}
+          {/* Below all of them, so that none moves away under the pointer. */}
+          {proposal && proposed && (
+            <div data-testid="proposal">
+              <div className="row">
+                <span className="label" style={{ fontSize: 13 }}>
+                  Few
+                </span>
+                <Slider
+                  ariaLabelForHandle={`How much counts as ${proposed.title.toLowerCase()}`}
+                  style={{ flex: 1 }}
+                  min={0}
+                  max={100}
+                  value={proposal.amount}
+                  onChange={(amount) => setProposal({ ...proposal, amount })}
+                  tooltip={{ open: false }}
+                />
+                <span className="label" style={{ fontSize: 13 }}>
+                  Many
+                </span>
+              </div>
+              <Button block type="primary" disabled={!preview || preview.count === 0} onClick={applyProposal}>
+                {proposed.verb} {preview?.count ?? 0}
+              </Button>
+            </div>
+          )}
         </>
       )}
       {part.kind !== 'recording' && <FollowRecording part={part} contour={contour} />}

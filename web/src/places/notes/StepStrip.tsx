@@ -133,6 +133,7 @@ export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, chi
       <span className="gap" />
       {children}
       <Button
+        className={`sheet-toggle${sheetOpen ? ' open' : ''}`}
         size="small"
         type="text"
         aria-label={sheetOpen ? 'Close the side sheet' : 'Open the side sheet'}
