@@ -1,6 +1,6 @@
 /**
  * Fits the choice among ways to beat time on the tuning arrangements: `npx tsx bench/src/training/fitBeats.ts [rounds]
- * [cache]` writes core/src/reading/chords/beatWeights.json. CorrectionSpec of each candidate is a share that grows with the F-measure
+ * [cache]` writes core/src/reading/chords/beatWeights.json. The target of each candidate is a share that grows with the F-measure
  * of its beats. `cache` keeps what was heard, which takes the time.
  */
 import { writeFileSync } from 'node:fs';
