@@ -89,9 +89,12 @@ describe('chords as notes', () => {
   });
 
   it('are broken upwards and back', () => {
-    const pitches = make({ rhythm: 'arpeggio' }, 'C').map(({ midi }) => midi);
+    const notes = make({ rhythm: 'arpeggio' }, 'C');
+    const pitches = notes.map(({ midi }) => midi);
     expect(pitches.slice(0, 4)).toEqual([pitches[0], pitches[1], pitches[2], pitches[1]]);
     expect(pitches).toHaveLength(8);
+    // Each rings over the next, and none beyond the chord.
+    expect(notes.map(({ lengthTicks }) => lengthTicks)).toEqual([...new Array<number>(7).fill(960), 480]);
   });
 
   it('follow the rhythm of another part, as a bass line from the kick does', () => {
@@ -103,6 +106,10 @@ describe('chords as notes', () => {
       [4000, 7],
     ]);
     expect(notes[0]).toMatchObject({ lengthTicks: 400, velocity: 99 });
+    const across = [{ startTicks: BAR - 100, lengthTicks: 400, velocity: 99 }];
+    expect(make({ rhythm: 'part', strikes: across }, 'C', 'G').map(({ lengthTicks }) => lengthTicks)).toEqual(
+      [100, 100, 100],
+    );
   });
 });
 

@@ -92,7 +92,7 @@ describe('following the chords', () => {
               }
             }
     expect(tried).toBeGreaterThan(150_000);
-  });
+  }, 120_000);
 
   it('moves what used to be held against the chord', () => {
     const Db: Key = { fifths: -5, mode: 'major' };

@@ -206,6 +206,9 @@ describe('hits', () => {
     const count = Math.round(0.4 * RATE);
     expect(out[0].subarray(to, to + count)).toEqual(hits.subarray(from, from + count));
     expect(patches).toHaveLength(1);
+    // What was moved apart is filled: the slice before goes on, and fades.
+    const filled = out[0].subarray(from + 100, to - Math.round(0.008 * RATE));
+    expect(filled.every((value) => value === 0)).toBe(false);
     expect(out[0].subarray(Math.round(1.8 * RATE))).toEqual(hits.subarray(Math.round(1.8 * RATE)));
   });
 

@@ -39,6 +39,19 @@ describe('timing of notes', () => {
     expect(near.put.map(({ id }) => id)).toEqual(['a', 'b', 'c']);
   });
 
+  it('last until the next begins in whatever order they are kept', () => {
+    const shuffled = { ...passage, notes: [3, 0, 2, 1].map((i) => passage.notes[i]) };
+    expect(
+      new Map(withLengths(shuffled, shuffled.notes, 1).map(({ id, lengthTicks }) => [id, lengthTicks])),
+    ).toEqual(
+      new Map([
+        ['a', 450],
+        ['b', 530],
+        ['c', 530],
+      ]),
+    );
+  });
+
   it('last until the next begins, or for a share of that', () => {
     const lengths = (share: number) =>
       withLengths(passage, passage.notes, share).map(({ id, lengthTicks }) => [id, lengthTicks]);

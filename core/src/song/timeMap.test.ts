@@ -54,6 +54,8 @@ describe('metre map', () => {
     expect(formatPosition(time.barAt(7680 + 480 * 5 + 7))).toBe('3.2.967');
     expect(time.ticksOf({ bar: 4, beat: 2, tick: 10 })).toBe(7680 + 2880 + 1450);
     expect(time.beatTicksAt(8000)).toBe(1440);
+    // A change holds from its first tick on.
+    expect([time.beatTicksAt(7679), time.beatTicksAt(7680)]).toEqual([960, 1440]);
   });
 
   it.each([

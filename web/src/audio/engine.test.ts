@@ -17,7 +17,7 @@ const track = (more: Partial<RecordingTrack> = {}): RecordingTrack => ({
   ...more,
 });
 
-const recording: Recording = {
+let recording: Recording = {
   hash: '',
   name: 'Lead voice',
   format: 'wav',
@@ -42,6 +42,7 @@ beforeEach(() => {
         : Response.json({ ...recording, hash: path.split('/').at(-1) }),
     ),
   );
+  recording = { ...recording, durationSeconds: 10 };
   tracks = [track()];
   problems = [];
   engine = new Engine();
@@ -149,6 +150,31 @@ describe('playing', () => {
     expect(second.at).toBeCloseTo(run.contextSeconds + 1);
     expect(third?.at ?? NaN).toBeCloseTo(run.contextSeconds + 3);
     expect([second.offset, third?.offset]).toEqual([1, 1]);
+    expect(problems).toEqual([]);
+  });
+
+  it('gets ready what a loop goes back to, where it is too long to be held', async () => {
+    const asked: number[] = [];
+    vi.stubGlobal(
+      'Worker',
+      class {
+        onmessage: ((event: object) => void) | undefined;
+        postMessage({ id, fromSeconds }: { id: number; fromSeconds: number }) {
+          asked.push(fromSeconds);
+          queueMicrotask(() => this.onmessage!({ data: { id, channels: [new Float32Array(20_000)] } }));
+        }
+        terminate() {}
+      },
+    );
+    recording = { ...recording, durationSeconds: 1500 };
+    tracks = [track({ hash: 'b'.repeat(64), originSeconds: 0, fromSeconds: 0, toSeconds: 1500 })];
+    engine.setLoop({ startSeconds: 10, endSeconds: 105 });
+    engine.seek(85);
+    await engine.play();
+    await pass(2);
+    expect(asked).not.toContain(0);
+    await pass(12);
+    expect(asked).toContain(0);
     expect(problems).toEqual([]);
   });
 });

@@ -15,6 +15,7 @@ import {
   type Song,
 } from '@plundra/core/song';
 import { isCorrected } from '@plundra/core/retune';
+import { notesOfPassage } from './canvasNote.ts';
 import { createLineEditor } from './lineEditor.ts';
 import { type LabelledEdit } from './noteEditing.ts';
 import { createPassageEditor } from './passageEditor.ts';
@@ -308,6 +309,13 @@ describe('editing a note part', () => {
     expect(
       edit((editor) => editor.trim('b', 9, 2.5)).notes.find((each) => each.id === 'b')?.lengthTicks,
     ).toBeGreaterThan(0);
+  });
+
+  it('has no doubtful notes', () => {
+    const time = createTimeMap(createSong('s', 'Song'));
+    const note = { id: 'a', startTicks: 0, lengthTicks: 240, midi: 60, velocity: 80 };
+    const passage = { type: 'notes' as const, id: 'p', startTicks: 0, lengthTicks: 960, notes: [note] };
+    expect(notesOfPassage(passage, time).map(({ doubtful }) => doubtful)).toEqual([false]);
   });
 
   it('sets pitch, octave, velocity; pastes', () => {
