@@ -31,6 +31,7 @@ let recording: Recording = {
 let engine: Engine;
 let tracks: Track[];
 let problems: string[];
+let endSeconds: number;
 beforeEach(() => {
   vi.useFakeTimers();
   vi.stubGlobal('AudioContext', FakeAudioContext);
@@ -45,10 +46,11 @@ beforeEach(() => {
   recording = { ...recording, durationSeconds: 10 };
   tracks = [track()];
   problems = [];
+  endSeconds = 9;
   engine = new Engine();
   engine.setSources({
     tracks: () => tracks,
-    endSeconds: () => 9,
+    endSeconds: () => endSeconds,
     beats: () => [],
     countIn: () => [2, 1],
     problem: (message) => problems.push(message),
@@ -167,6 +169,7 @@ describe('playing', () => {
       },
     );
     recording = { ...recording, durationSeconds: 1500 };
+    endSeconds = 1500;
     tracks = [track({ hash: 'b'.repeat(64), originSeconds: 0, fromSeconds: 0, toSeconds: 1500 })];
     engine.setLoop({ startSeconds: 10, endSeconds: 105 });
     engine.seek(85);
