@@ -1,6 +1,6 @@
 /**
- * `npm run bench [accuracy] [chordal] [chords] [retune] [speed] [screen] [trust] [--rounds N]`: without a word all of them; writes
- * docs/accuracy.md, docs/chordal.md, docs/chords.md, docs/correction.md, docs/speed.md and docs/trust.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
+ * `npm run bench [accuracy] [chordal] [chords] [rhythm] [retune] [speed] [screen] [trust] [--rounds N]`: without a word all of them; writes
+ * docs/accuracy.md, docs/chordal.md, docs/chords.md, docs/rhythm.md, docs/correction.md, docs/speed.md and docs/trust.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
  */
 import { writeFileSync } from 'node:fs';
 import { Calibration, measureClip, Scoreboard } from './accuracy.ts';
@@ -13,6 +13,8 @@ import { chordsPage } from './chords/page.ts';
 import { buildSet, type SetName } from './clips/sets.ts';
 import { loadReferences, type Reference } from './references.ts';
 import { measureRetune, retunePage } from './retune.ts';
+import { measureRhythm } from './rhythm/measure.ts';
+import { rhythmPage } from './rhythm/page.ts';
 import { measureScreen } from './screen.ts';
 import { measureSpeed } from './speed.ts';
 import { measureStretch } from './stretch.ts';
@@ -62,6 +64,7 @@ if (wanted('chordal'))
   );
 if (wanted('chords'))
   writeFileSync(page('chords'), chordsPage(await measureChords(rounds), await measureChordsSpeed()));
+if (wanted('rhythm')) writeFileSync(page('rhythm'), rhythmPage(await measureRhythm(rounds)));
 if (wanted('retune'))
   writeFileSync(page('correction'), retunePage(await measureRetune(rounds), await measureStretch(rounds)));
 if (wanted('speed') || wanted('screen')) {

@@ -15,6 +15,6 @@ export async function tempo(args: string[]): Promise<void> {
     beats: read.beats,
     downbeats: read.downbeats,
     onsets: await readOnsetsWithProgress(path, CLEAR_SENSITIVITY),
-    metre: `${read.beatsPerBar}/4`,
+    metre: read.compound ? `${3 * read.beatsPerBar}/8` : `${read.beatsPerBar}/4`,
   });
 }

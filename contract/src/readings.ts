@@ -89,7 +89,9 @@ export const chordsResultSchema = z.object({
     bpm: z.number(),
     beats: z.array(z.number()),
     downbeats: z.array(z.number()),
-    beatsPerBar: z.union([z.literal(3), z.literal(4)]),
+    beatsPerBar: z.number().int().min(2).max(7),
+    /** A beat is a dotted quarter. */
+    compound: z.boolean(),
   }),
   keys: z.array(z.object({ key: keySchema, confidence: z.number() })),
   keyChanges: z.array(z.object({ startSeconds: z.number(), key: keySchema })),

@@ -30,7 +30,7 @@ ${table(ours, true)}
 
 In “quick changes” two of three chords last one beat and the others two, in all five arrangements; they are not part of “all”.
 
-CorrectionSpec: root 0.90, maj/min 0.88, sevenths 0.72, key 0.9, beats 0.9.
+Wanted: root 0.90, maj/min 0.88, sevenths 0.72, key 0.9, beats 0.9.
 
 The progressions are composed: four in five begin on the tonic and as many come home to it in the last two bars, because
 without either no listener could tell a key from its relative. The choice of the key and of the beats was fitted on

@@ -34,7 +34,7 @@ What happens to work when things go wrong. Made by \`npm run bench trust\`; how 
 ## Windows over a bad network
 
 Two or three windows edit one song, undo and redo, and are closed in the middle of it; any request, answer or event is
-late, repeated, out of order or lost, in simulated time (\`web/src/test/simulation.ts\`). CorrectionSpec: in the end all windows and
+late, repeated, out of order or lost, in simulated time (\`web/src/test/simulation.ts\`). Wanted: in the end all windows and
 the server show the same, and every step was taken once or its refusal was said.
 
 ${table(
@@ -65,7 +65,7 @@ ${table(
 
 ## Spoiled files
 
-Bytes changed, cut off, left out, doubled or overwritten. CorrectionSpec: taken as far as it goes, or refused with a sentence.
+Bytes changed, cut off, left out, doubled or overwritten. Wanted: taken as far as it goes, or refused with a sentence.
 
 ${table(
   ['kind', 'files', 'taken', 'refused', 'anything else', 'slowest'],

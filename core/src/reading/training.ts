@@ -30,3 +30,5 @@ export { keyEvidence } from './chords/readChords.ts';
 export { beatCandidates, beatEvidence, type BeatEvidence } from './chords/beats.ts';
 export { candidateInputs } from './chords/beatChoice.ts';
 export { ALL_KEYS, KEY_INPUTS, keyInputs } from './chords/keyOf.ts';
+export { RHYTHM_HOP_SECONDS, RHYTHM_INPUTS, rhythmFeatures } from './rhythm/rhythmFeatures.ts';
+export { readRhythm } from './rhythm/index.ts';

@@ -44,7 +44,7 @@ describe('what a line asks of the sound', () => {
     expect(asked(note('a', 60.3, { centre: 1 })).toMidi).toBeCloseTo(60);
     // In a recording tuned 20 cents low the rails lie 20 cents low.
     expect(asked(note('a', 59.85, { centre: 1 }), -20).toMidi).toBeCloseTo(59.8);
-    // CorrectionSpec is the neighbour below the nearest: with the full centre it is reached exactly.
+    // Wanted is the neighbour below the nearest: with the full centre it is reached exactly.
     expect(asked(note('a', 60.6, { midi: 60, centre: 1 })).toMidi).toBeCloseTo(60);
   });
 

@@ -35,6 +35,7 @@ describe('notes that are put into a passage', () => {
 
   it('may begin before it: what it holds stays where it is', () => {
     expect(after([note('b', -960)])).toEqual({ starts: { a: 1920, b: 960 }, from: 960, to: 2880 });
+    expect(after([note('b', -960), note('c', 480)]).starts).toEqual({ a: 1920, b: 960, c: 2400 });
     // Nothing begins before the song.
     expect(after([note('b', -4000)])).toMatchObject({ starts: { a: 1920, b: 0 }, from: 0 });
   });

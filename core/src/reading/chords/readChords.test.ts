@@ -8,6 +8,7 @@ import {
   pitchClassesOf,
   type Chord,
 } from '../../theory/index.ts';
+import { playDrums } from '../../test/drums.ts';
 import { computeActivations } from '../chordal/index.ts';
 import { READING_HZ } from '../melodySettings.ts';
 import { trackBeats } from './beatChoice.ts';
@@ -127,6 +128,14 @@ describe('chords of a recording', () => {
   it('may be three in a bar', () => {
     const { tempo } = chordsOf(play(['Dm', 'Gm', 'A', 'Dm', 'Bb', 'Gm', 'A', 'Dm'], 3, 120));
     expect(tempo.beatsPerBar).toBe(3);
+  });
+
+  it('are none in drums, whose tempo and metre are read all the same', () => {
+    const ballad = { kick: 'x.....', snare: '...x..', hat: 'xxxxxx' };
+    const reading = chordsOf(playDrums(ballad, { stepSeconds: 60 / 58 / 3, bars: 8 }));
+    expect(reading.tempo).toMatchObject({ beatsPerBar: 2, compound: true });
+    expect(Math.abs(reading.tempo.bpm - 58)).toBeLessThan(0.5);
+    expect(reading.tempo.downbeats).toHaveLength(8);
   });
 
   it('are one when one chord is all there is', () => {

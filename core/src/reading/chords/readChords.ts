@@ -4,8 +4,9 @@
  */
 import { clamp, type Seconds } from '../../signal/index.ts';
 import { chordOn, mod12, semitonesOf, type ChordOrNone, type Key } from '../../theory/index.ts';
-import type { Activations } from '../chordal/index.ts';
+import { KEYS, type Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
+import { decodeBars, readPulse, type Pulse } from '../rhythm/index.ts';
 import { trackBeats } from './beatChoice.ts';
 import { beatEvidence } from './beats.ts';
 import type { Place } from './changeRate.ts';
@@ -43,7 +44,9 @@ export interface TempoReading {
   bpm: number;
   beats: Seconds[];
   downbeats: Seconds[];
-  beatsPerBar: 3 | 4;
+  beatsPerBar: number;
+  /** A beat is a dotted quarter, as in 6/8. */
+  compound: boolean;
 }
 
 export interface ChordsReading {
@@ -57,7 +60,7 @@ export interface ChordsReading {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDS_ALGORITHM_VERSION = 5;
+export const CHORDS_ALGORITHM_VERSION = 6;
 
 export interface ChordsSettings {
   /** Beats that are known, from a song's tempo map; else they are found. */
@@ -73,6 +76,8 @@ const LONGEST_SPAN_SECONDS = 0.9;
 const BLIND_SPAN_SECONDS = 0.5;
 /** Three in a bar must fit so much better than four, which is more common. */
 const THREE_OVER_FOUR = 1.12;
+/** Where fewer notes sound at once, in the mean, there is no harmony to tell beats by: drums. */
+const MIN_SOUNDING = 0.7;
 const KEYS_SHOWN = 3;
 const NO_KEY = keyPrior(null);
 
@@ -87,16 +92,20 @@ export function readChords(
 ): ChordsReading {
   const durationSeconds = activations.frames * HOP_SECONDS;
   const heard = beatEvidence(samples, activations);
-  const found = settings.beats ? undefined : trackBeats(heard);
-  const beats = settings.beats ?? found!.seconds;
+  const drums =
+    !settings.beats && soundingAtOnce(activations) < MIN_SOUNDING ? readPulse(samples) : undefined;
+  const found = settings.beats || drums ? undefined : trackBeats(heard);
+  const beats = settings.beats ?? drums?.beats ?? found!.seconds;
   const grid = gridOf(beats, durationSeconds);
   const spans = chromaOf(activations, grid.boundaries);
   const bars = (blind: readonly PathChord[]): Bars =>
     settings.beatsPerBar
       ? { beatsPerBar: settings.beatsPerBar, first: settings.firstDownbeat ?? 0 }
-      : findBars(grid, spans, blind, heard.strength, beats.length);
+      : drums
+        ? barsOf(drums)
+        : findBars(grid, spans, blind, heard.strength, beats.length);
   return {
-    ...chordsOver(spans, grid, beats, bars, found?.bpm ?? bpmOf(beats)),
+    ...chordsOver(spans, grid, beats, bars, drums?.bpm ?? found?.bpm ?? bpmOf(beats)),
     tuningCents: activations.tuningCents,
   };
 }
@@ -143,7 +152,8 @@ function chordsOver(
       bpm,
       beats: [...beats],
       downbeats: beats.filter((_, i) => i >= bars.first && (i - bars.first) % bars.beatsPerBar === 0),
-      beatsPerBar: bars.beatsPerBar === 3 ? 3 : 4,
+      beatsPerBar: bars.beatsPerBar,
+      compound: bars.compound ?? false,
     },
     keys: sounding.length > 0 ? inKey.slice(0, KEYS_SHOWN) : [],
     keyChanges: keys.flatMap((key, span) =>
@@ -212,6 +222,19 @@ interface Bars {
   beatsPerBar: number;
   /** Index of a beat that is the first of a bar. */
   first: number;
+  compound?: boolean;
+}
+
+const barsOf = ({ barEvidence, compound }: Pulse): Bars => ({
+  ...decodeBars(barEvidence, compound),
+  compound,
+});
+
+/** How many notes sound at once, in the mean over all frames. */
+function soundingAtOnce({ active, frames }: Activations): number {
+  let sum = 0;
+  for (let i = 0; i < frames * KEYS; i++) sum += active[i];
+  return sum / 255 / Math.max(1, frames);
 }
 
 /** Bar lines lie where chords and basses change and where most starts. */

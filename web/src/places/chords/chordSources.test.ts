@@ -85,7 +85,7 @@ describe('the tempo of a reading as the song’s', () => {
     })),
     keys: [],
     keyChanges: [],
-    tempo: { bpm: 90, beats: [], downbeats: [0.4, 0.4 + bar], beatsPerBar: 4 },
+    tempo: { bpm: 90, beats: [], downbeats: [0.4, 0.4 + bar], beatsPerBar: 4, compound: false },
     passage: song.parts[0].passages[0] as FoundChords['passage'],
   };
   const taken = applyEdit(song, {

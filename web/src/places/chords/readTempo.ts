@@ -85,7 +85,8 @@ export const METRES = new Map<string, ChosenTempo['metre']>(
   ).map(([beats, unit]) => [`${beats}/${unit}`, { beats, unit }]),
 );
 
-export const heardMetre = ({ beatsPerBar }: ReadTempo) => `${beatsPerBar}/4`;
+export const heardMetre = ({ beatsPerBar, compound }: Pick<ReadTempo, 'beatsPerBar' | 'compound'>) =>
+  compound ? `${3 * beatsPerBar}/8` : `${beatsPerBar}/4`;
 
 /** What is offered at first; null where no beat was found. */
 export function firstTempo(tempo: ReadTempo | undefined): ChosenTempo | null {

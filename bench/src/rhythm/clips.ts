@@ -1,0 +1,94 @@
+/**
+ * Pieces with a known pulse as sound.
+ *
+ * - tuning: patterns of {@link TRAINED_PATTERNS}, played by FluidR3Mono and MuseScore_General_Lite, some drums computed; the
+ *   beat network is trained on it
+ * - test: patterns, sounds and seeds that were neither trained on nor looked at: {@link LEFT_OUT_PATTERNS} by TimGM6mb
+ */
+import { createRandom } from '@plundra/core/signal';
+import { loadBank, renderPart } from '@plundra/demo';
+import { addNoise, addReverb } from '../clips/room.ts';
+import { composeRhythm, KINDS, type RhythmKind, type RhythmPart, type RhythmPiece } from './compose.ts';
+import { computedDrums } from './computedDrums.ts';
+import { LEFT_OUT_PATTERNS, TRAINED_PATTERNS } from './patterns.ts';
+
+type Bank = Awaited<ReturnType<typeof loadBank>>;
+
+export interface RhythmClip extends RhythmPiece {
+  name: string;
+  samples: Float32Array;
+}
+
+export const RHYTHM_RATE_HZ = 22050;
+export const RHYTHM_BANKS = {
+  tuning: ['FluidR3Mono_GM', 'MuseScore_General_Lite'],
+  test: ['TimGM6mb'],
+} as const;
+const SETS = {
+  tuning: { patterns: TRAINED_PATTERNS, seed: 300_000 },
+  test: { patterns: LEFT_OUT_PATTERNS, seed: 900_000 },
+} as const;
+const PROGRAMS: Record<RhythmPart['role'], readonly number[]> = {
+  drums: [0, 0, 0, 8, 16, 24, 25, 32, 40],
+  guitar: [24, 25, 25, 26, 27, 28, 29],
+  keys: [0, 1, 4, 5, 11, 16, 48],
+  bass: [32, 33, 34, 36, 38],
+  melody: [40, 52, 56, 65, 68, 71, 73, 22, 80, 48],
+};
+
+export async function rhythmClip(
+  set: keyof typeof SETS,
+  banks: readonly Bank[],
+  kind: RhythmKind,
+  round: number,
+): Promise<RhythmClip> {
+  const { patterns, seed } = SETS[set];
+  const own = seed + 100 * round + KINDS.indexOf(kind);
+  const random = createRandom(own + 50_000_000);
+  const piece = composeRhythm(kind, patterns, own, 10 + 18 * random());
+  const frames = Math.ceil(piece.durationSeconds * RHYTHM_RATE_HZ);
+  const samples = new Float32Array(frames);
+  const bank = banks[round % banks.length];
+  for (const part of piece.parts) {
+    const computed = part.role === 'drums' && set === 'tuning' && random() < 0.4;
+    const programs = PROGRAMS[part.role];
+    const sound = computed
+      ? computedDrums(part.notes, frames, RHYTHM_RATE_HZ, random)
+      : mono(
+          await renderPart(
+            bank,
+            {
+              program: programs[Math.floor(random() * programs.length)],
+              drums: part.role === 'drums',
+              notes: part.notes.map((note) => ({ ...note, startSeconds: Math.max(0, note.startSeconds) })),
+            },
+            piece.durationSeconds,
+            RHYTHM_RATE_HZ,
+          ),
+        );
+    let energy = 1e-9;
+    for (const value of sound) energy += value * value;
+    const scale = (part.gain * 0.1 * (0.6 + 0.8 * random())) / Math.sqrt(energy / frames);
+    for (let n = 0; n < frames; n++) samples[n] += scale * (sound[n] ?? 0);
+  }
+  if (random() < 0.4) addReverb(samples, RHYTHM_RATE_HZ, 0.05 + 0.2 * random(), 0.3 + 1.2 * random());
+  addNoise(samples, 25 + 40 * random(), random);
+  let peak = 1e-9;
+  for (const value of samples) peak = Math.max(peak, Math.abs(value));
+  for (let n = 0; n < frames; n++) samples[n] *= 0.7 / peak;
+  return { ...piece, name: `${kind}, ${piece.pattern} ${round}`, samples };
+}
+
+export async function* rhythmClips(
+  set: keyof typeof SETS,
+  rounds: number,
+  kinds: readonly RhythmKind[] = KINDS,
+): AsyncGenerator<RhythmClip> {
+  const banks = await Promise.all(RHYTHM_BANKS[set].map((name) => loadBank(name)));
+  for (let round = 0; round < rounds; round++)
+    for (const kind of kinds) yield rhythmClip(set, banks, kind, round);
+}
+
+function mono({ left, right }: { left: Float32Array; right: Float32Array }): Float32Array {
+  return left.map((value, i) => (value + right[i]) / 2);
+}

@@ -1,0 +1,180 @@
+/**
+ * Beats and bars from how likely each frame holds one. Beats: a hidden Markov model over place in the beat and tempo, whose
+ * tempo changes at beats only (Krebs, Böck and Widmer 2015, "An efficient state-space model for joint tempo and meter
+ * tracking"). Bars: metre and first beat that explain the bar lines best.
+ */
+import { clamp, type Seconds } from '../../signal/index.ts';
+import type { BeatLikelihood } from './beatNetwork.ts';
+import { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';
+
+const SLOWEST_BPM = 42;
+const FASTEST_BPM = 225;
+/** The decoder's frames are finer than the network's, so that tempi lie close enough. */
+const FINER = 2;
+const FRAME_SECONDS = RHYTHM_HOP_SECONDS / FINER;
+/** How unlikely a change of tempo is: the log of its probability falls by this for a change by the factor e. */
+const TEMPO_STIFFNESS = 60;
+/** Tempi further apart are not reached from one beat to the next. */
+const MAX_CHANGE = 0.14;
+/** People prefer to tap around this (Moelants 2002): what a frame of a beat an octave off costs. */
+const PREFERRED_BPM = 104;
+const TEMPO_PREFERENCE = 0.02;
+/** Share of a beat in which it sounds. */
+const ON_SHARE = 1 / 12;
+const FLOOR = 0.01;
+/** Nothing likelier than this is no pulse. */
+const MIN_PULSE = 0.05;
+
+/** Lengths of a beat in frames, from the fastest tempo to the slowest. */
+const LENGTHS = Array.from(
+  { length: Math.floor(60 / SLOWEST_BPM / FRAME_SECONDS) - Math.floor(60 / FASTEST_BPM / FRAME_SECONDS) + 1 },
+  (_, i) => Math.floor(60 / FASTEST_BPM / FRAME_SECONDS) + i,
+);
+/** From which lengths each is reached, and what that costs. */
+const WAYS = LENGTHS.map((n) =>
+  LENGTHS.flatMap((before, from) => {
+    const change = Math.abs(Math.log(n / before));
+    return change > MAX_CHANGE ? [] : [{ from, cost: TEMPO_STIFFNESS * change }];
+  }),
+);
+const ON_FRAMES = LENGTHS.map((n) => Math.max(1, Math.round(n * ON_SHARE)));
+/** What a beat of each length costs. */
+const UNUSUAL = LENGTHS.map(
+  (n) => TEMPO_PREFERENCE * n * Math.log2(60 / (n * FRAME_SECONDS) / PREFERRED_BPM) ** 2,
+);
+
+/** In order; none where nothing has a pulse. */
+export function decodeBeats({ beat }: BeatLikelihood): Seconds[] {
+  if (beat.every((value) => value < MIN_PULSE)) return [];
+  const frames = beat.length * FINER;
+  // Sums up to each frame of what it costs to sound there and not to: a beat of any length is then the difference of two.
+  const sounds = new Float64Array(frames + 1);
+  const rests = new Float64Array(frames + 1);
+  for (let t = 0; t < frames; t++) {
+    const p = clamp(interpolated(beat, t / FINER), FLOOR, 1 - FLOOR);
+    sounds[t + 1] = sounds[t] + Math.log(p);
+    rests[t + 1] = rests[t] + Math.log((1 - p) / (1 / ON_SHARE - 1));
+  }
+  /** Of a beat that begins at one frame, up to another. */
+  const weight = (i: number, begin: number, end: number) => {
+    const from = Math.max(0, begin);
+    const off = clamp(begin + ON_FRAMES[i], from, end);
+    return sounds[off] - sounds[from] + rests[end] - rests[off];
+  };
+  // The best way to a beat of each length that begins at each frame, and the length before it.
+  const scores = LENGTHS.map(() => new Float64Array(frames));
+  const befores = LENGTHS.map(() => new Int16Array(frames));
+  const ended = new Float64Array(LENGTHS.length);
+  for (let t = 0; t < frames; t++) {
+    for (let i = 0; i < LENGTHS.length; i++) {
+      const begin = t - LENGTHS[i];
+      ended[i] = (begin >= 0 ? scores[i][begin] : 0) + weight(i, begin, t);
+    }
+    for (let i = 0; i < LENGTHS.length; i++) {
+      let best = -Infinity;
+      for (const { from, cost } of WAYS[i])
+        if (ended[from] - cost > best) {
+          best = ended[from] - cost;
+          befores[i][t] = from;
+        }
+      scores[i][t] = best - UNUSUAL[i];
+    }
+  }
+  return refined(traced(scores, befores, weight, frames), beat);
+}
+
+/** Frames of beats on the likeliest way. */
+function traced(
+  scores: readonly Float64Array[],
+  befores: readonly Int16Array[],
+  weight: (length: number, begin: number, end: number) => number,
+  frames: number,
+): number[] {
+  let most = -Infinity;
+  let length = 0;
+  let at = 0;
+  LENGTHS.forEach((n, i) => {
+    for (let begin = Math.max(0, frames - n); begin < frames; begin++) {
+      const score = scores[i][begin] + weight(i, begin, frames);
+      if (score > most) [most, length, at] = [score, i, begin];
+    }
+  });
+  const beats: number[] = [];
+  while (at >= 0) {
+    beats.unshift(at);
+    length = befores[length][at];
+    at -= LENGTHS[length];
+  }
+  return beats;
+}
+
+/** Each beat where the likelihood is highest nearby, between frames. */
+function refined(frames: readonly number[], beat: Float32Array): Seconds[] {
+  return frames.map((frame) => {
+    const middle = Math.round(frame / FINER);
+    let best = middle;
+    for (let t = Math.max(0, middle - 1); t <= Math.min(beat.length - 1, middle + 1); t++)
+      if (beat[t] > beat[best]) best = t;
+    if (beat[best] < 0.15) return frame * FRAME_SECONDS;
+    const [a, b, c] = [beat[best - 1] ?? 0, beat[best], beat[best + 1] ?? 0];
+    const bend = a - 2 * b + c;
+    const shift = bend < 0 ? clamp((0.5 * (a - c)) / bend, -0.5, 0.5) : 0;
+    return Math.max(0, (best + shift) * RHYTHM_HOP_SECONDS);
+  });
+}
+
+function interpolated(values: Float32Array, at: number): number {
+  const low = Math.min(values.length - 1, Math.floor(at));
+  const high = Math.min(values.length - 1, low + 1);
+  return values[low] + (at - low) * (values[high] - values[low]);
+}
+
+export interface BarReading {
+  beatsPerBar: number;
+  /** Index of the first beat that begins a bar. */
+  first: number;
+}
+
+/** Beats of a bar that are looked for, and how common each is (common practice, from memory). */
+const METRES: readonly (readonly [beats: number, share: number])[] = [
+  [2, 0.06],
+  [3, 0.24],
+  [4, 0.66],
+  [5, 0.04],
+];
+/** How common a metre is weighs as much as so many beats of evidence, which repeats itself. */
+const PRIOR_BEATS = 12;
+/** 6/8 is more common than 12/8. */
+const COMPOUND_METRES: typeof METRES = [
+  [2, 0.6],
+  [4, 0.35],
+  [3, 0.05],
+];
+
+/** How strongly each beat speaks for beginning a bar, as log odds; see {@link decodeBars}. */
+export function barEvidence(beats: readonly Seconds[], { downbeat }: BeatLikelihood): Float64Array {
+  return Float64Array.from(beats, (seconds) => {
+    const middle = Math.round(seconds / RHYTHM_HOP_SECONDS);
+    let most = 0.02;
+    for (let t = middle - 2; t <= middle + 2; t++) most = Math.max(most, downbeat[t] ?? 0);
+    return Math.log(most / (1 - Math.min(0.98, most)));
+  });
+}
+
+/**
+ * Metre and first bar line that the evidence favours. Log odds count for beats that begin a bar and against those that do
+ * not, so that neither many nor few bars win by their number alone.
+ */
+export function decodeBars(evidence: Float64Array, compound = false): BarReading {
+  let best = { beatsPerBar: 4, first: 0, score: -Infinity };
+  for (const [beatsPerBar, share] of compound ? COMPOUND_METRES : METRES)
+    for (let first = 0; first < beatsPerBar; first++) {
+      let score = Math.log(share / beatsPerBar) * Math.max(1, evidence.length / PRIOR_BEATS);
+      evidence.forEach((odds, i) => {
+        const begins = i % beatsPerBar === first;
+        score -= Math.log(1 + Math.exp(begins ? -odds : odds));
+      });
+      if (score > best.score) best = { beatsPerBar, first, score };
+    }
+  return best;
+}

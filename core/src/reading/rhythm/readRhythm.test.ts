@@ -1,0 +1,93 @@
+import { describe, expect, it } from 'vitest';
+import { createRandom, gaussian } from '../../signal/index.ts';
+import { playDrums as drums } from '../../test/drums.ts';
+import { READING_HZ } from '../melodySettings.ts';
+import { decodeBars, readRhythm } from './index.ts';
+import { decodeBeats } from './decodeBeats.ts';
+import { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';
+
+/** Furthest that a beat lies from where one should. */
+function furthest(beats: readonly number[], startSeconds: number, beatSeconds: number): number {
+  return Math.max(
+    ...beats.map((each) => {
+      const place = (each - startSeconds) / beatSeconds;
+      return Math.abs(place - Math.round(place)) * beatSeconds;
+    }),
+  );
+}
+
+describe('the pulse of drums', () => {
+  it.each([
+    ['a rock beat', { kick: 'x...x...', snare: '..x...x.', hat: 'xxxxxxxx' }, 60 / 104 / 2, 2, 4, false],
+    ['four on the floor', { kick: 'x.x.x.x.', hat: '.x.x.x.x' }, 60 / 122 / 2, 2, undefined, false],
+    ['a waltz', { kick: 'x.....', snare: '..x.x.', hat: 'x.x.x.' }, 60 / 126 / 2, 2, 3, false],
+    ['a ballad in 6/8', { kick: 'x.....', snare: '...x..', hat: 'xxxxxx' }, 60 / 58 / 3, 3, 2, true],
+  ] as const)('of %s is read with its bars', (_, lines, stepSeconds, stepsInBeat, beatsPerBar, compound) => {
+    const beatSeconds = stepSeconds * stepsInBeat;
+    const reading = readRhythm(drums(lines, { stepSeconds, bars: 8 }));
+    expect(Math.abs(reading.bpm * beatSeconds - 60)).toBeLessThan(0.6);
+    expect(furthest(reading.beats, 0.4, beatSeconds)).toBeLessThan(0.035);
+    expect(reading.compound).toBe(compound);
+    if (beatsPerBar === undefined) return;
+    expect(reading.beatsPerBar).toBe(beatsPerBar);
+    expect(furthest(reading.downbeats, 0.4, beatSeconds * beatsPerBar)).toBeLessThan(0.035);
+  });
+
+  it('follows a tempo that changes', () => {
+    const out = new Float32Array(20 * READING_HZ);
+    const random = createRandom(2);
+    const at: number[] = [];
+    for (let seconds = 0.5, beat = 0.62; seconds < 19; seconds += beat, beat *= 0.992) {
+      at.push(seconds);
+      for (let n = 0; n < 800; n++)
+        out[Math.round(seconds * READING_HZ) + n] += 0.4 * gaussian(random) * Math.exp(-n / 120);
+    }
+    const { beats } = readRhythm(out);
+    for (const seconds of at.slice(2))
+      expect(Math.min(...beats.map((each) => Math.abs(each - seconds)))).toBeLessThan(0.04);
+  });
+
+  it('is none in silence, and an empty recording is borne', () => {
+    for (const samples of [new Float32Array(0), new Float32Array(5 * READING_HZ)])
+      expect(readRhythm(samples)).toMatchObject({ bpm: 0, beats: [], downbeats: [] });
+  });
+
+  it('begins and ends with the sound', () => {
+    const lead = new Float32Array(6 * READING_HZ);
+    const played = drums(
+      { kick: 'x...x...', snare: '..x...x.', hat: 'xxxxxxxx' },
+      { stepSeconds: 0.28, bars: 6 },
+    );
+    const samples = new Float32Array(lead.length + played.length);
+    samples.set(played, lead.length);
+    expect(readRhythm(samples).beats[0]).toBeGreaterThan(5);
+  });
+});
+
+describe('beats and bars', () => {
+  it('go on where one is not struck', () => {
+    const beat = new Float32Array(800).fill(0.02);
+    const every = 20;
+    for (let t = 10; t < 800; t += every) if (t < 300 || t > 380) beat[t] = 0.9;
+    const beats = decodeBeats({ beat, downbeat: new Float32Array(800) });
+    expect(beats).toHaveLength(40);
+    beats.forEach((seconds, i) =>
+      expect(Math.abs(seconds - (10 + i * every) * RHYTHM_HOP_SECONDS)).toBeLessThan(0.03),
+    );
+  });
+
+  it.each([
+    [2, 1],
+    [3, 2],
+    [4, 3],
+    [5, 0],
+  ])('are %i in a bar from beat %i on, where the evidence says so', (beatsPerBar, first) => {
+    const evidence = Float64Array.from({ length: 40 }, (_, i) => (i % beatsPerBar === first ? 2 : -2));
+    expect(decodeBars(evidence)).toMatchObject({ beatsPerBar, first });
+  });
+
+  it('of a dotted quarter are two, three or four in a bar', () => {
+    const five = Float64Array.from({ length: 40 }, (_, i) => (i % 5 === 0 ? 2 : -2));
+    expect([2, 3, 4]).toContain(decodeBars(five, true).beatsPerBar);
+  });
+});
