@@ -1,3 +1,4 @@
+/** The data folder that commands work on. */
 import { fileURLToPath } from 'node:url';
 import { resolve } from 'node:path';
 import { backUp } from '@plundra/server';

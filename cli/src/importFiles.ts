@@ -1,3 +1,4 @@
+/** `plundra import`: a new song from recordings and MIDI files. */
 import { randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';

@@ -1,3 +1,4 @@
+/** `plundra midi`: what is read from a recording as a MIDI file. */
 import { randomUUID } from 'node:crypto';
 import { writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';

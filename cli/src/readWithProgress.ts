@@ -1,3 +1,4 @@
+/** Readings of a file, with their progress on standard error. */
 import { keptOnsets, type MelodyKind } from '@plundra/core/reading';
 import {
   notesOf,

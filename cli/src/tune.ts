@@ -1,3 +1,4 @@
+/** `plundra tune`: a recorded line with its pitch and timing corrected. */
 import { readFile } from 'node:fs/promises';
 import { z } from 'zod';
 import type { CorrectedNote } from '@plundra/core/retune';

@@ -1,3 +1,4 @@
+/** Recordings as server and page exchange them. */
 import { z } from 'zod';
 
 export const recordingHashSchema = z.string().regex(/^[0-9a-f]{64}$/);

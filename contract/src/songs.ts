@@ -1,3 +1,4 @@
+/** Songs, their steps and their history as server and page exchange them. */
 import { z } from 'zod';
 import { editSchema, fromOldShape, keySchema, songSchema } from '@plundra/core/song';
 

@@ -1,3 +1,4 @@
+/** Byte arrays put together. */
 export function joinBytes(a: Uint8Array, b: Uint8Array): Uint8Array {
   return a.length === 0 ? b : joinAll([a, b]);
 }

@@ -1,3 +1,4 @@
+/** Routes for backups, disk space and the error log. */
 import { Router } from 'express';
 import { faultReportSchema, paths, restoreRequestSchema } from '@plundra/contract';
 import type { Backups } from '../care/backups.ts';

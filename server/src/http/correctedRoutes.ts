@@ -1,3 +1,4 @@
+/** Route for the corrected sound of a part. */
 import { randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';

@@ -1,3 +1,4 @@
+/** Routes for readings: asked for, their state, their result. */
 import { Router } from 'express';
 import { paths, readingRequestSchema } from '@plundra/contract';
 import type { ReadingService } from '../readings/readingService.ts';

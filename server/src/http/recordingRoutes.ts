@@ -1,3 +1,4 @@
+/** Routes for recordings: upload, sound, stretches of it, waveform. */
 import { Router } from 'express';
 import { z } from 'zod';
 import { paths, recordingHashSchema } from '@plundra/contract';

@@ -1,3 +1,4 @@
+/** Routes for songs: list, make, open, change by steps, copy, delete, and the bin. */
 import { randomUUID } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';

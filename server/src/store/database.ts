@@ -1,3 +1,4 @@
+/** The data folder and its SQLite database. */
 import { accessSync, constants, existsSync, mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';

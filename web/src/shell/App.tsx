@@ -1,3 +1,4 @@
+/** The application: theme, queries, routes. */
 import { useEffect } from 'react';
 import { App as AntApp, ConfigProvider, Spin } from 'antd';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';

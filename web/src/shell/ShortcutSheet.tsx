@@ -1,3 +1,4 @@
+/** The list of all keys. */
 import { Modal } from 'antd';
 
 const GROUPS: { title: string; keys: [string, string][] }[] = [

@@ -1,3 +1,4 @@
+/** The top line of a song: title, key, tempo, metre, undo, saving, export. */
 import { useState, useSyncExternalStore } from 'react';
 import {
   CheckOutlined,

@@ -1,3 +1,4 @@
+/** The transport: play, record, position, loop, listening. */
 import { useEffect, useRef, useSyncExternalStore } from 'react';
 import { CaretRightFilled, PauseOutlined, RetweetOutlined, StepBackwardFilled } from '@ant-design/icons';
 import { Spin, Tooltip } from 'antd';

@@ -1,3 +1,4 @@
+/** Keys that do the same in every place. */
 import { useEffect } from 'react';
 import { isTyping } from '../controls/keyFocus.ts';
 import type { Engine } from '../audio/engine.ts';

@@ -1,3 +1,4 @@
+/** The step Clean up: tools, doubtful notes, proposals. */
 import { useMemo } from 'react';
 import { EditOutlined, ScissorOutlined, SelectOutlined } from '@ant-design/icons';
 import { Button, Segmented, Slider } from '../../controls/index.tsx';

@@ -1,3 +1,4 @@
+/** The side sheet of selected notes: exact values, velocities, actions. */
 import { useState } from 'react';
 import {
   centsFromNearest,

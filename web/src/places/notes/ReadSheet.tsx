@@ -1,3 +1,4 @@
+/** The step Read: what a recording is read as, and its tuning. */
 import { useState, useSyncExternalStore } from 'react';
 import { Progress } from 'antd';
 import type { MelodyKind } from '@plundra/core/reading';

@@ -1,3 +1,4 @@
+/** The steps of a part above its notes. */
 import { useMemo, type ReactNode } from 'react';
 import { CheckOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons';
 import { useNavigate } from 'react-router';

@@ -1,3 +1,4 @@
+/** The step Use: note parts from a recording, and its corrected sound as a file. */
 import { useRef, useState } from 'react';
 import { DownloadOutlined, SoundOutlined } from '@ant-design/icons';
 import { App } from 'antd';

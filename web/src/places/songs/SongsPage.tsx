@@ -1,3 +1,4 @@
+/** The page of all songs. */
 import { useEffect, useRef, useState } from 'react';
 import {
   AlertOutlined,

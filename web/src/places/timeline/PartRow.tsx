@@ -1,3 +1,4 @@
+/** A part on the Timeline: mixer controls and its picture. */
 import { memo, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { Button, Slider, Tooltip } from 'antd';
 import { createPassageTime, type Part } from '@plundra/core/song';
