@@ -83,8 +83,7 @@ describe('tuning', () => {
     await page.getByLabel('Note of the rails').press('Enter');
     await page.getByTestId('line-canvas').focus();
     await page.getByRole('button', { name: 'Before', exact: true }).waitFor({ timeout: 30_000 });
-    await page.waitForTimeout(1000);
-    expect(await shareOf(page, A)).toBeGreaterThan(0.8);
+    await expect.poll(() => shareOf(page, A), { timeout: 30_000 }).toBeGreaterThan(0.8);
     await page.keyboard.down('b');
     await page.waitForTimeout(500);
     const before = await shareOf(page, A);
@@ -283,7 +282,7 @@ describe('a recording that is not read', () => {
     await page.keyboard.press('Space');
     await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
     const [A, B] = [9, 11];
-    expect(await shareOf(page, A)).toBeGreaterThan(0.8);
+    await expect.poll(() => shareOf(page, A), { timeout: 30_000 }).toBeGreaterThan(0.8);
     await page.keyboard.press('Space');
     await page.getByLabel('Transpose in semitones').fill('2');
     await page.getByLabel('Transpose in semitones').press('Tab');
@@ -293,7 +292,7 @@ describe('a recording that is not read', () => {
     await page.keyboard.press('Home');
     await page.keyboard.press('Space');
     await page.getByRole('button', { name: 'Stop' }).waitFor();
-    await expect.poll(() => shareOf(page, B)).toBeGreaterThan(0.8);
+    await expect.poll(() => shareOf(page, B), { timeout: 30_000 }).toBeGreaterThan(0.8);
     await page.keyboard.press('Space');
     await page.getByTestId('step-read').click();
     await readMelody(page);
@@ -313,7 +312,7 @@ describe('a recording that is not read', () => {
     await page.keyboard.press('Space');
     await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
     const [A, B] = [9, 11];
-    expect(await shareOf(page, A)).toBeGreaterThan(0.8);
+    await expect.poll(() => shareOf(page, A), { timeout: 30_000 }).toBeGreaterThan(0.8);
     await page.getByLabel('Transpose in semitones').fill('2');
     await page.getByLabel('Transpose in semitones').press('Tab');
     await page.getByRole('button', { name: 'Before', exact: true }).waitFor({ timeout: 60_000 });

@@ -41,6 +41,7 @@ describe('the key', () => {
     await list.press('Enter');
     await page.getByRole('button', { name: 'Only name the key' }).click();
     expect((await storedSong(page)).key).toEqual({ fifths: 5, mode: 'minor' });
+    await page.locator('.ant-modal').waitFor({ state: 'hidden' });
     // The keys act on the song again: undo needs no click elsewhere.
     await page.keyboard.press('Control+z');
     await expect.poll(async () => (await storedSong(page)).key).toEqual({ fifths: 1, mode: 'major' });
