@@ -137,6 +137,17 @@ describe('notes made from a recording', () => {
 });
 
 describe('keys after a control was clicked', () => {
+  it('stay with a control that was given them after a click elsewhere', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await page.getByRole('button', { name: 'Zoom in' }).click();
+    const level = page.getByTestId('part-row').first().getByRole('slider').first();
+    await level.focus();
+    // Longer than a list takes to close.
+    await page.waitForTimeout(400);
+    expect(await level.evaluate((slider) => slider === document.activeElement)).toBe(true);
+  });
+
   it('act on the song: Space plays, and letters do what they do', async () => {
     const { page } = app;
     await openDemo(page);
