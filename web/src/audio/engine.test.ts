@@ -180,4 +180,22 @@ describe('playing', () => {
     expect(asked).toContain(0);
     expect(problems).toEqual([]);
   });
+
+  it('says once that a stretch of a long recording cannot be had', async () => {
+    vi.stubGlobal(
+      'Worker',
+      class {
+        onmessage: ((event: object) => void) | undefined;
+        postMessage({ id }: { id: number }) {
+          queueMicrotask(() => this.onmessage!({ data: { id, message: 'The server is away.' } }));
+        }
+        terminate() {}
+      },
+    );
+    recording = { ...recording, durationSeconds: 1500 };
+    tracks = [track({ hash: 'c'.repeat(64), toSeconds: 1500 })];
+    await engine.play();
+    await pass(1);
+    expect(problems).toEqual(['The server is away.']);
+  });
 });

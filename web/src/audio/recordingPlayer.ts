@@ -43,7 +43,8 @@ export class RecordingPlayer {
         if (songSeconds >= track.originSeconds + track.toSeconds) return;
         try {
           const sound = await this.sounds.get(track.hash);
-          await sound.prepare(track, placeAt(track, songSeconds));
+          // A piece that cannot be had is said once, when it should sound.
+          await sound.prepare(track, placeAt(track, songSeconds)).catch(() => undefined);
         } catch (error) {
           failed(error);
         }
