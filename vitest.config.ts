@@ -32,6 +32,8 @@ export default defineConfig({
           hookTimeout: 180_000,
           // A busy machine takes longer than the second that is waited by default.
           expect: { poll: { timeout: 10_000 } },
+          // Sound and pictures come when the machine has time for them; the report names what needed a second go.
+          retry: 1,
           // Each file has a browser, a server and a data folder of its own.
           pool: 'forks',
           maxWorkers: 2,

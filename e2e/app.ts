@@ -58,6 +58,8 @@ async function openApp(browser: Browser, fill: (dataFolder: string) => void): Pr
   const context = await browser.newContext({
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
+    // A click must not go where a control was while it still slid in.
+    reducedMotion: 'reduce',
     baseURL: server.url,
   });
   const errors: string[] = [];

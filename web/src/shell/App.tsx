@@ -3,13 +3,17 @@ import { useEffect } from 'react';
 import { App as AntApp, ConfigProvider, Spin } from 'antd';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createBrowserRouter, Navigate, RouterProvider, useParams, type RouteObject } from 'react-router';
-import { theme } from '../theme/tokens.ts';
+import { theme as fullTheme } from '../theme/tokens.ts';
 import { onNotice } from '../song/notices.ts';
 import { fetchAhead } from '../song/openSong.ts';
 import { SongsPage } from '../places/songs/SongsPage.tsx';
 import { Failure } from './Failure.tsx';
 import { styleNonce } from './styleNonce.ts';
 import { loadChords, loadNotes, loadTimeline } from './placeCode.ts';
+
+/** Who asks the system for less motion gets none: what opens and closes must not wait for its end either. */
+const motion = !window.matchMedia('(prefers-reduced-motion: reduce)').matches;
+const theme = { ...fullTheme, token: { ...fullTheme.token, motion } };
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 30_000 } },
