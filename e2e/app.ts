@@ -166,7 +166,7 @@ export async function openDemo(page: Page): Promise<void> {
   await page.getByTestId('part-row').first().waitFor();
 }
 
-/** Opens a part in Line and reads its melody. */
+/** Opens a part in Notes and reads its melody. */
 export async function readPart(page: Page, name: string): Promise<void> {
   await page.getByRole('button', { name, exact: true }).click();
   await page.waitForURL(/\/notes\//);

@@ -41,7 +41,7 @@ async function readFrom(page: Page, ...parts: string[]): Promise<void> {
     .waitFor({ timeout: 110_000 });
 }
 
-/** A click elsewhere on a chord chooses the beat there. */
+/** Clicks a later beat of a chord, which chooses that beat. */
 const ON_NAME = { position: { x: 14, y: 22 } };
 const take = (page: Page) => page.getByRole('button', { name: 'Take as the song’s chords' }).click();
 

@@ -26,7 +26,7 @@ def coarse_reader():
 
 @torch.no_grad()
 def said(model, clips):
-    """For each clip what the whole network says, probabilities × 255 (heads, frames, keys)."""
+    """The whole network's output for each clip, probabilities × 255 (heads, frames, keys)."""
     result = []
     for index in range(len(clips.maps)):
         maps = torch.from_numpy(clips.scaled(index).transpose(1, 0, 2)[None])
@@ -37,7 +37,7 @@ def said(model, clips):
 
 
 def next_batch(clips, answers, rng):
-    """What the whole network says of clips as they are is wanted of them louder, brighter and moved."""
+    """The targets stay those of the clips as they are while the inputs are made louder, brighter or moved."""
     maps, wanted = [], []
     for _ in range(BATCH):
         x, index, first, keys = draw(clips, rng, EVERY * FRAMES)

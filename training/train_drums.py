@@ -2,8 +2,8 @@
 Training of the network that reads hits: python3 -m training.train_drums --data FILE.npz … --out FILE.json
 [--check FILE.npz] [--steps 6000]
 
-A frame is judged from fifteen frames around it by a network with two hidden layers; it says for every kind of drum
-how likely it is that one is struck.
+A frame is judged from fifteen frames around it by a network with two hidden layers; for every kind of drum it gives the
+probability of a stroke.
 """
 
 import argparse

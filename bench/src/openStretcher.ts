@@ -58,11 +58,11 @@ export async function loadOpenStretcher(sampleRateHz: number): Promise<Stretcher
       const block = new Float32Array(BLOCK);
       for (let at = 0; at < out.length; at += BLOCK) {
         scope.currentTime = at / sampleRateHz;
-        // It keeps one change ahead: each is told when the one before has begun.
+        // It holds one change ahead: the next is sent when the one before has begun.
         if (next < segments.length && scope.currentTime >= (segments[next - 1]?.output ?? 0))
           await call('schedule', { ...segments[next++], active: true, semitones });
         processor.process([], [[block]], {});
-        // Its answer belongs to what it is told as the time of the output.
+        // Its answer belongs to the output time that it is given.
         out.set(block.subarray(0, out.length - at), at);
       }
       return out;

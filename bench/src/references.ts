@@ -23,7 +23,7 @@ const HOP = 441;
 const SHORTEST_SECONDS = 0.06;
 const require = createRequire(import.meta.url);
 
-/** The parts of the libraries that are called here; they bring no types that fit. */
+/** The parts of the libraries that are called here; their own types do not fit. */
 interface Essentia {
   arrayToVector(values: Float32Array): unknown;
   vectorToArray(vector: unknown): Float32Array;

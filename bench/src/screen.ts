@@ -77,7 +77,7 @@ export async function measureScreen(): Promise<SpeedRow[]> {
     );
     return [
       {
-        what: `opening a 4-minute song in Line with ${NOTES} notes`,
+        what: `opening a 4-minute song in Notes with ${NOTES} notes`,
         wanted: '< 1500 ms',
         measured: `${opening.length} runs, median ${median(opening).toFixed(0)} ms`,
       },
@@ -313,7 +313,7 @@ export async function measureEdits(
     await page.waitForTimeout(PAUSE_MS);
   }
   const keysShown = await page.evaluate(() => (window as unknown as { keysShown: number[] }).keysShown);
-  // Keys that were shown within the threshold are not told.
+  // The browser does not report keys that were shown within the threshold.
   const shown = [...keysShown, ...Array<number>(Math.max(0, EDITS - keysShown.length)).fill(16)];
   return { paint: median(paints), shown: median(shown), acknowledged: median(acknowledgements) };
 }

@@ -27,7 +27,7 @@ IN: WAV, FLAC, MP3 or OGG. The data folder is PLUNDRA_DATA, or data in this chec
 
 type Command = (args: string[]) => Promise<void>;
 
-/** Each is loaded when it is wanted: the readers bring their weights, the data folder a database. */
+/** Each is loaded only when it is called: readers bring their weights, the data folder a database. */
 const commands: Record<string, () => Promise<Command>> = {
   melody: async () => (await import('./melody.ts')).melody,
   midi: async () => (await import('./midi.ts')).midi,

@@ -87,7 +87,7 @@ function gridOf(
   };
 }
 
-/** Notes as a file tells them; their played pitch is measured. */
+/** Notes from a file; their played pitch is measured. */
 async function targetNotes(path: string, recording: OpenRecording): Promise<CorrectedNote[]> {
   let json: unknown;
   try {

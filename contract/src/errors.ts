@@ -6,5 +6,5 @@ export const errorBodySchema = z.object({
 });
 export type ErrorBody = z.infer<typeof errorBodySchema>;
 
-/** Code of the answer to a step that was made on an older revision. */
+/** Error code for a step that was made on an older revision. */
 export const STALE_REVISION = 'stale_revision';

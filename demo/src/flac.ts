@@ -37,6 +37,6 @@ export async function encodeFlac(samples: Float32Array, sampleRateHz: number): P
   flac.FLAC__stream_encoder_finish(encoder);
   flac.FLAC__stream_encoder_delete(encoder);
   if (!ok) throw new Error('The FLAC encoder refused the samples.');
-  // The length in samples was told at creation, so the header written first is already right.
+  // The length in samples is known at creation, so the header written first is already right.
   return Buffer.concat(pieces);
 }

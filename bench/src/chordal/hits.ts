@@ -18,9 +18,9 @@ export interface HitScores {
   recall: number;
   /** Of distinct times. */
   onsetF1: number;
-  /** Of the true hits whose time was found, the share of which the kind was found too. */
+  /** Share of the hits found in time whose kind is right too. */
   kindRight: number;
-  /** Of the hits that were read, the share of which nobody struck that drum then. */
+  /** Share of the read hits of a drum that nobody struck then. */
   notStruck: number;
 }
 

@@ -7,7 +7,7 @@ import { chordClips, type ChordClip } from '../chords/clips.ts';
 
 export interface HeardArrangement extends Pick<ChordClip, 'name' | 'key' | 'beats' | 'downbeats' | 'chords'> {
   evidence: BeatEvidence;
-  /** Only `active` and what is not a plane is kept. */
+  /** Of the planes only `active` is kept. */
   activations: Activations;
 }
 

@@ -13,7 +13,7 @@ import type { Example } from './network.ts';
 
 /** Half width of the onset target's triangle. */
 const ONSET_WIDTH_SECONDS = 0.03;
-/** Share of the frames that hold neither a sound nor an edge which is used. */
+/** Share of the frames away from any start that is used. */
 const PLAIN_SHARE = 0.5;
 
 export function examplesOf(clip: Clip, seed: number): Example[] {

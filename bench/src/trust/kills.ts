@@ -8,9 +8,9 @@ import { createRandom } from '@plundra/core/signal';
 
 export interface KillFigures {
   kills: number;
-  /** Steps whose taking was answered. */
+  /** Steps that the server acknowledged. */
   acknowledged: number;
-  /** Of these those that were not there afterwards. */
+  /** Acknowledged steps that were missing afterwards. */
   missing: number;
   /** Steps that are in a song more than once. */
   doubled: number;

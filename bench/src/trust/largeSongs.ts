@@ -10,7 +10,7 @@ import { startServer } from '@plundra/server';
 export interface LargeSongFigures {
   notes: number;
   moves: number;
-  /** Of the answer that opens it, and of the song alone. */
+  /** Size of the answer that opens it, and of the song alone. */
   documentMegabytes: number;
   songMegabytes: number;
   /** Opening after a start of the server, nothing in memory. */

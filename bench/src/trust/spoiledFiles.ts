@@ -103,7 +103,7 @@ async function readSong(bytes: Uint8Array): Promise<void> {
 function spoil(whole: Uint8Array, random: Random): Uint8Array {
   let bytes = whole.slice();
   const at = () => Math.floor(random() * bytes.length);
-  // Heads are hit as often as all the rest.
+  // Headers are hit as often as all the rest.
   const place = () => (random() < 0.5 ? Math.floor(random() * Math.min(128, bytes.length)) : at());
   for (let times = 1 + Math.floor(random() * 4); times > 0; times--) {
     const way = random();

@@ -50,7 +50,7 @@ export function soundOfChordKey(
   return [...new Set(notes.map((midi) => midi + 12 * octaves))].filter((midi) => midi >= 0 && midi <= 127);
 }
 
-/** The chord with a tone that it has not, or without one that it has; the root stays. */
+/** Adds a tone to the chord, or takes it out where it is there already; the root stays. */
 export function withTone(chord: Chord, degree: Degree): Chord {
   const degrees = chord.degrees.includes(degree)
     ? chord.degrees.filter((each) => each !== degree || each === '1')
@@ -106,7 +106,7 @@ export function notesOfTake(
   return notes;
 }
 
-/** The chords of a take as changes; neighbours that are alike are one. */
+/** The chords of a take; equal neighbours become one. */
 export function changesOfTake(
   presses: readonly Press[],
   pull: TakePull,

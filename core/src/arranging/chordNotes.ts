@@ -32,7 +32,7 @@ const UP_STRINGS = 4;
 const UP_SOFTER = 14;
 const OFF_BEAT_SOFTER = 8;
 const DOWNBEAT_LOUDER = 6;
-/** Between the lowest and the highest string of a stroke the pick sinks in less. */
+/** Velocity falls by this from the first string of a stroke to the last. */
 const INNER_SOFTER = 5;
 /** Strums and arpeggios move in eighths, whatever the metre counts. */
 const EIGHTH_TICKS = TICKS_PER_QUARTER / 2;

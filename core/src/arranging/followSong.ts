@@ -45,7 +45,7 @@ const HELD_TICKS = 720;
 
 type Goes = (midi: number, ticks: number, lengthTicks: number) => number;
 
-/** Where a pitch goes over a pair of chords is worked out once: a part plays few pitches over each chord. */
+/** Worked out once for each pitch and pair of chords: a part plays few pitches over each chord. */
 function rememberedGoes(changes: readonly ChordEntry[], key: Song['key'], follows: Follows): Goes {
   const known = new Map<ChordEntry | undefined, Map<ChordEntry | undefined, Map<number, number>>>();
   const inside = <K, V>(map: Map<K, V>, at: K, make: () => V): V => {

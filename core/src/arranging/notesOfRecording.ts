@@ -79,7 +79,7 @@ export function passageOfRecording(
 
 export interface FollowingPlan {
   edit: Edit;
-  /** Of the notes of the part: so many become what the recording says now, are added, and go. */
+  /** How many notes of the part would change, be added and be removed. */
   changed: number;
   added: number;
   removed: number;

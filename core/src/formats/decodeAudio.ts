@@ -71,7 +71,7 @@ export async function decodeAudio(
     return createEngine(format);
   };
 
-  /** What a decoder says no to; what `onBlock` says no to goes its own way. */
+  /** An error of the decoder. Errors of `onBlock` are passed on as they are. */
   let broken: unknown;
   const decode = async (bytes: Uint8Array): Promise<void> => {
     let block: AudioBlock | undefined;
@@ -186,7 +186,7 @@ async function libraryEngine(decoder: LibraryDecoder): Promise<Engine> {
   };
 }
 
-/** What a decoder of somebody else says of a spoiled file is nothing for a user. */
+/** A library's own message about a damaged file means nothing to a user. */
 async function asFormatError<T>(work: () => Promise<T>): Promise<T> {
   try {
     return await work();

@@ -6,7 +6,7 @@ import { joinAll } from './bytes.ts';
 
 export interface WholeMidi {
   bytes: Uint8Array;
-  /** Tracks that break off at something that is no event; what was before it is kept. */
+  /** How many tracks break off at something that is not an event; what comes before it is kept. */
   brokenTracks: number;
 }
 

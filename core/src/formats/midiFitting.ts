@@ -19,16 +19,16 @@ import type { MidiRoom } from './midi.ts';
 export interface MidiFitting {
   name(text: string, longest: number): string;
   tempo(bpm: number): number;
-  /** Undefined where the metre before must do. */
+  /** Undefined where the metre before it stays in force. */
   metre(beats: number, unit: number): Pick<MetreEntry, 'beats' | 'unit'> | undefined;
   tempoMap(entries: TempoEntry[]): TempoEntry[];
   metreMap(entries: MetreEntry[]): MetreEntry[];
   /** Passages from tick 0 that hold all notes, at least one. */
   passages(notes: Note[], bends: ChannelBend[], createId: () => string): NotePassage[];
   parts(parts: NotePart[], room: MidiRoom): NotePart[];
-  /** Something lies behind the end of all songs. */
+  /** Whether something lies beyond the longest a song can be. */
   leaveOutLate(): void;
-  /** So many tracks are spoiled from some place on. */
+  /** How many tracks are damaged from some place on. */
   breakOff(tracks: number): void;
   changed(): string[];
 }

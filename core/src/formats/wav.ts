@@ -39,7 +39,7 @@ export function createWavHeaderReader(): {
 } {
   let format: WavFormat | undefined;
   let largeDataBytes: number | undefined;
-  /** Of the bytes that come those that nobody needs, and those that are kept until they are enough. */
+  /** Bytes to skip, and bytes kept until there are enough of them. */
   let skip = FILE_HEAD_BYTES;
   let kept: Uint8Array = new Uint8Array(0);
   let passed = 0;
@@ -172,7 +172,7 @@ export function encodeWav(channels: Float32Array[], sampleRateHz: number, float 
   return joinAll([head, encodeWavFrames(channels, float)]);
 }
 
-/** What stands in a WAV file before so many sample frames; lengths beyond 4 GB are left open. */
+/** The header of a WAV file of so many sample frames; lengths beyond 4 GB are left open. */
 export function wavHead(
   { channels, sampleRateHz, bitsPerSample, float }: WavFormat,
   frames: number,

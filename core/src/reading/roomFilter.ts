@@ -1,10 +1,10 @@
 /**
  * Takes the tail of a room off a voice, so that a note that still rings does not stand beside the next one. The late
  * reverberation of each bin is what sounded there a moment ago, faded as rooms fade (Lebart, Boucher & Denbigh 2001), and is
- * taken off by spectral subtraction. What stays for long is made softer by that, all of it alike: pitch can be read from the
- * result, loudness cannot.
+ * taken off by spectral subtraction. Long notes become softer by that, evenly: pitch can be read from the result, loudness
+ * cannot.
  *
- * How much of a room there is tells itself by how far strong partials fall within 70 ms: in a dry recording some fall by 40 dB,
+ * How much of a room there is shows in how far strong partials fall within 70 ms: in a dry recording some fall by 40 dB,
  * in a hall none by more than 20 or so.
  */
 import { clamp, createTransform, type Decibels } from '../signal/index.ts';

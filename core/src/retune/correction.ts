@@ -143,7 +143,7 @@ function addGap(
   const change = after.to - after.from - (before.to - before.from);
   if (gap < 2 * MIN_SECONDS || Math.abs(change) <= MIN_SECONDS) return;
   const half = Math.min(GIVE_SECONDS, gap / 3);
-  if (gap + change < gap - 1.6 * half) return; // The whole gap is needed: it is shortened evenly.
+  if (gap + change < gap - 1.6 * half) return; // The gap is too short to leave any of it alone: all of it is shortened evenly.
   const middle = clamp(quietestBetween(before.from, after.from), before.from + half, after.from - half);
   add(middle - half, middle - half + before.to - before.from);
   add(middle + half, middle + half + after.to - after.from);

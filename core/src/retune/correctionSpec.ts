@@ -1,4 +1,4 @@
-/** What a passage of a song asks of the sound of its recording, and doing it. */
+/** The correction of a passage's sound as data, and its rendering. */
 import type { Contour } from '../reading/index.ts';
 import { heardAt, melodyLineOf, type Line, type RecordingPassage, type Stretch } from '../song/index.ts';
 import type { CorrectedNote } from './correction.ts';

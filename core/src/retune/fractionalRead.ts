@@ -66,7 +66,7 @@ export function addRun(
     for (let i = 0; i < count; i++) out[outAt + i] += weights[i] * signal[whole + i];
     return;
   }
-  // Written out: a loop over sixteen taps takes several times as long.
+  // Written out because a loop over sixteen taps takes several times as long.
   const [r0, r1, r2, r3, r4, r5, r6, r7, r8, r9, r10, r11, r12, r13, r14, r15] = TABLE.subarray(
     phase * TAPS,
     (phase + 1) * TAPS,

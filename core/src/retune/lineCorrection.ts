@@ -1,4 +1,4 @@
-/** What a line asks of the sound of its recording, how risky that is, and how far off it was. */
+/** What the corrections of a line change in the sound of its recording, how risky that is, and how far off it was. */
 import { median, quantile, type Cents, type Seconds } from '../signal/index.ts';
 import {
   playedCentsOff,
@@ -37,7 +37,7 @@ export function correctedNote(note: LineNote, tuningCents: Cents): CorrectedNote
   };
 }
 
-/** Whether a line asks for anything that is not in the recording. */
+/** Whether any note of a line is corrected. */
 export function isCorrected(line: Pick<Line, 'notes' | 'tuningCents' | 'formantSemitones'>): boolean {
   return (
     (line.formantSemitones ?? 0) !== 0 ||
@@ -96,7 +96,7 @@ export function riskyOnsets(stretch: Stretch, endSeconds: Seconds): Map<string, 
   return risky;
 }
 
-/** Each reason with how often it stands: "3 × long stretch, 1 × limited". */
+/** Each reason with its count: "3 × long stretch, 1 × limited". */
 export function riskText(risks: Iterable<readonly Risk[]>): string {
   const counts = new Map<Risk, number>();
   for (const each of risks) for (const risk of each) counts.set(risk, (counts.get(risk) ?? 0) + 1);

@@ -20,7 +20,7 @@ export interface StretchSpec {
   semitones: number;
   /** `slice`: nothing is stretched, for hits. */
   how: 'stretch' | 'slice';
-  /** What is placed of the recording; nothing outside it changes. */
+  /** The part of the recording that is placed; nothing outside it changes. */
   fromSeconds: Seconds;
   toSeconds: Seconds;
 }

@@ -66,7 +66,7 @@ export function removeTime(
   };
 }
 
-/** Entries of which each holds until the next, without a stretch of time: what is in force at its end holds from there on. */
+/** Takes a stretch of time out of entries that each hold until the next; the one in force at its end holds from there on. */
 export function withoutTime<T extends { startTicks: Ticks }>(
   entries: readonly T[],
   fromTicks: Ticks,

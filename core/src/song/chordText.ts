@@ -5,7 +5,7 @@ import { TICKS_PER_QUARTER, type Song } from './schema.ts';
 import { sectionsOf } from './sections.ts';
 import { beatNoteName, beatsPerMinute, beatTicksOf, type TimeMap } from './timeMap.ts';
 
-/** A beat on which a chord begins, one that holds what was before, or one before any chord. */
+/** A beat: a chord begins, the one before holds on, or there is none yet. */
 type Cell = { chord: ChordOrNone } | 'held' | 'silent';
 
 interface SheetRow {

@@ -27,7 +27,7 @@ export function compactEdit(song: Song, edit: Edit): Edit {
 
 const NOTHING: ReadonlySet<string> = new Set();
 
-/** Where an edit acts; '' is anywhere. */
+/** Part and passage an edit acts on; '' is anywhere. */
 function placeOf(edit: SimpleEdit): string {
   if (edit.type === 'song.set' || edit.type === 'changes.put') return 'song';
   return 'passageId' in edit ? `${edit.partId}/${edit.passageId}` : '';
@@ -51,7 +51,7 @@ function compactSimple(song: Song, edit: SimpleEdit, touched: ReadonlySet<string
   return adjustment ? { type: 'line.adjust', ...place, ...adjustment } : edit;
 }
 
-/** What makes `after` of the notes of the same names, where that is the same for all. */
+/** The adjustment that turns the notes with these ids into `after`, where one does it for all. */
 export function noteAdjustmentOf(notes: readonly Note[], after: readonly Note[]): NoteAdjustment | undefined {
   const pairs = pairsOf(notes, after);
   if (!pairs) return undefined;
@@ -155,7 +155,7 @@ function fits<N extends object>(pairs: readonly [N, N][], adjust: (note: N) => N
   try {
     return pairs.every(([before, after]) => sameData(adjust(before), after));
   } catch {
-    // It would leave a range on the way; the notes themselves stop at its edge.
+    // The adjustment would leave the range; the notes themselves stop at its edge.
     return false;
   }
 }

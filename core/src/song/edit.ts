@@ -25,7 +25,7 @@ import {
 import type { Line, LineNote, Part, Passage, Song } from './schema.ts';
 import { insertionEdits, removalEdits } from './songTime.ts';
 
-/** What a song has that was never set. */
+/** Values that stand for a field that was never set. */
 const UNSET = { followOff: false, chordKeys: [], sections: [] };
 
 export interface Applied {
@@ -244,10 +244,10 @@ export const FIELDS_OF: Record<Passage['type'], readonly string[]> = {
   recording: ['startTicks', 'offsetSeconds', 'durationSeconds'],
   notes: ['startTicks', 'lengthTicks'],
 };
-/** Where an edit needs a name that nothing will get. */
+/** For edits that make something whose name does not matter. */
 const UNUSED_ID = 'none';
 
-/** All notes, those of `some` changed. */
+/** All notes, with those of `some` in place of their older selves. */
 function adjusted<N>(all: readonly N[], some: readonly N[], change: (note: N) => N): N[] {
   if (some === all) return all.map(change);
   const changing = new Set(some);
@@ -325,7 +325,7 @@ function pick<T extends object>(from: T, fields: string[]): Partial<T> {
   return Object.fromEntries(fields.map((field) => [field, from[field as keyof T]])) as Partial<T>;
 }
 
-/** Without fields that stand there and say nothing. */
+/** Without fields that are undefined. */
 function defined<T extends object>(patch: T): T {
   return Object.fromEntries(Object.entries(patch).filter(([, value]) => value !== undefined)) as T;
 }

@@ -84,7 +84,7 @@ const targetPatchSchema = z
   })
   .partial();
 
-/** The same of the notes of a line: rails move by semitones, wanted places by seconds; null removes a target. */
+/** The same of the notes of a line: rails move by semitones, target times by seconds; null removes a target. */
 const lineAdjustment = {
   add: z.object({ railSemitones: z.number(), seconds: z.number(), velocity: z.number().int() }).partial(),
   set: z
@@ -144,7 +144,7 @@ const simpleEdits = [
   z.object({
     type: z.literal('time.remove'),
     ...stretchOfTime,
-    /** Name of the chord that holds on at the place, where one does. */
+    /** Id of the chord that still holds at the place, if any. */
     chordId: id,
   }),
 ] as const;

@@ -1,7 +1,7 @@
 /**
  * What can be undone and redone. Undo and redo are steps like any other: they are stored with the song, so they
  * survive a reload, and every window and the server take the same steps in the same order. The song's own history is a
- * list of names; what an entry changes, and how to take it back, is fetched when it is wanted.
+ * list of names; what an entry changes, and how to take it back, is fetched when it is undone or redone.
  */
 import { applyEdit } from './edit.ts';
 import { EditError, type Edit } from './editSchema.ts';

@@ -128,7 +128,7 @@ function latestTicks(song: Song): Ticks {
 /** What happens to time at a place. */
 interface Shift {
   atTicks: Ticks;
-  /** Where what starts or ends at a place does so now. */
+  /** The new place of what starts or ends at a tick. */
   startOf(ticks: Ticks): Ticks;
   endOf(ticks: Ticks): Ticks;
   /** Whether a note that starts there goes. */

@@ -8,7 +8,7 @@ import { createTimeMap, type TimeMap } from './timeMap.ts';
 /** `sound`: everything stays where it is heard and the grid moves beneath it; `bars`: everything keeps its bar and beat. */
 export type TempoKeeps = 'sound' | 'bars';
 
-/** What a change of tempo has to be asked about. */
+/** What a change of tempo would tear apart, to be asked about. */
 export interface TempoQuestion {
   /** Note parts that would come apart from the recording they were made from, if they kept their bars. */
   apart: { notes: string; recording: string }[];

@@ -4,7 +4,7 @@ import { mod12 } from './pitch.ts';
 import type { Key } from './key.ts';
 import { pitchClassOf } from './spelling.ts';
 
-/** What makes a name less likely than another, by common practice: a bass that is not the root, a fifth left out. */
+/** What counts against a name, by common practice: a bass that is not the root, a missing fifth. */
 const OTHER_BASS_COST = 100;
 const NO_FIFTH_COST = 150;
 /** A sixth chord that does not stand on its root is called by its seventh: A♭6 over C is Fm7/C. */

@@ -27,7 +27,7 @@ export interface Backups {
   list(): Promise<Backup[]>;
   songs(name: string): Promise<BackupSong[]>;
   restore(name: string, songId: string): Promise<SongDocument>;
-  /** Texts of all copies in which names of recordings stand. */
+  /** All stored texts of the copies, in which hashes of recordings can be found. */
   texts(): AsyncIterable<string>;
 }
 
@@ -154,7 +154,7 @@ async function namesIn(folder: DataFolder): Promise<string[]> {
     .reverse();
 }
 
-/** Another text whenever a song or recording is another. */
+/** A text that differs whenever any song or recording differs. */
 function fingerprint(database: Database.Database): string {
   const songs = database
     .prepare('select id, revision, updated_at, deleted_at from songs order by id')

@@ -6,11 +6,11 @@ import type { Knex } from 'knex';
 import { recordingsIn, type DataFolder, type RecordingStore, type SongStore } from '../store/index.ts';
 import type { Backups } from './backups.ts';
 
-/** What was not written to for so long is not being written any more. */
+/** A file that was not written to for this long is not being written any more. */
 const LEFT_MS = 15 * 60 * 1000;
 /** Decoded sound that nobody played for so long is decoded again when it is played. */
 const UNPLAYED_MS = 7 * 24 * 60 * 60 * 1000;
-/** Sound that earlier releases wrote beside all other programs. */
+/** Files that earlier releases left in the system's folder for temporary files. */
 const OLD_TEMPORARY = /^plundra-[0-9a-f-]{36}\.wav$/;
 
 /** Removes what killed work left behind. */

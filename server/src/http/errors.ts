@@ -51,7 +51,7 @@ function problemOf(error: unknown): Problem {
     return new Problem(404, 'not_found', 'There is nothing here any more.');
   if (status === 416)
     return new Problem(416, 'range', 'The file ends before the part of it that was asked for.');
-  // What the framework says of a request that is not as it should be: paths, names, codings.
+  // Errors of the framework for malformed requests: paths, names, encodings.
   if (error instanceof URIError || (status !== undefined && status >= 400 && status < 500))
     return new Problem(status ?? 400, 'bad_request', 'The request is not in a form that can be read.');
   return new Problem(

@@ -18,7 +18,7 @@ interface Waiting {
   onPlace: ((ahead: number) => void) | undefined;
 }
 
-/** `most`: jobs of this lane that run at once. */
+/** `most`: how many jobs of this lane may run at once. */
 export function createLane(most: number): Lane {
   const waiting: Waiting[] = [];
   let running = 0;

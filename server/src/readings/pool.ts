@@ -21,7 +21,7 @@ export class TooSlow extends Error {
 /** Two at least, so that nothing waits for one long reading. */
 const READINGS = Math.max(2, availableParallelism() - 1);
 const OTHERS = 2;
-/** A thread that was stopped still counts for a moment; nothing may wait for that. */
+/** A stopped thread still counts for a moment; a new job must not wait for it. */
 const SPARE = 4;
 
 export function createPool(): Pool {

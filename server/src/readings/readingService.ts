@@ -167,7 +167,7 @@ function togetherOf(request: ReadingRequest) {
   return (request.type === 'chords' && request.together) || [];
 }
 
-/** Which others a recording is read with: nobody, or a number that stands for them. */
+/** A number that stands for the recordings it is read with; empty for none. */
 function togetherName(request: ReadingRequest): string {
   const others = togetherOf(request);
   if (others.length === 0) return 'auto';

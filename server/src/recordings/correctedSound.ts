@@ -38,7 +38,7 @@ export async function writeCorrectedSound(task: CorrectedSoundTask): Promise<voi
   }
 }
 
-/** The bytes of a file until nobody needs more. */
+/** The bytes of a file, for as long as they are read. */
 async function* untilEnough(path: string, enough: () => boolean): AsyncIterable<Uint8Array> {
   for await (const bytes of createReadStream(path, { highWaterMark: PIECE_BYTES })) {
     if (enough()) return;
@@ -86,7 +86,7 @@ function createWriter(task: CorrectedSoundTask, contour: Contour | undefined, fi
   };
 }
 
-/** A stretch of a recording, in samples, that moves forwards. */
+/** A window on the samples of a recording that only moves forwards. */
 class SampleWindow {
   /** Samples that were decoded so far. */
   end = 0;

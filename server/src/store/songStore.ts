@@ -57,7 +57,7 @@ interface RequestRow {
 export interface SongStore {
   list(): Promise<SongSummary[]>;
   bin(): Promise<BinnedSong[]>;
-  /** `asked`: requests of which the answer says whether they are in the song. */
+  /** `asked`: ids of requests; the answer says which of them are in the song. */
   read(id: string, asked?: readonly string[]): Promise<SongDocument>;
   revision(id: string): Promise<number>;
   entry(id: string, entryId: string): Promise<HistoryEntry>;

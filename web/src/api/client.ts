@@ -78,7 +78,7 @@ function post(body?: unknown): RequestInit {
 
 export const api = {
   songs: () => getJson(paths.songs, songListSchema).then(({ songs }) => songs),
-  /** `asked`: requests of which the answer says whether they are in the song. */
+  /** `asked`: ids of requests; the answer says which of them are in the song. */
   song: (id: string, asked: readonly string[] = []) =>
     getJson(paths.song(id) + (asked.length > 0 ? `?asked=${asked.join(',')}` : ''), songDocumentSchema),
   songRevision: (id: string) =>
@@ -107,11 +107,11 @@ export const api = {
     }),
   sendSteps: (songId: string, steps: StepsRequest) =>
     getJson(paths.songSteps(songId), stepsResponseSchema, post(steps)),
-  /** The last words of a page that goes: the browser sends them, nobody hears the answer. */
+  /** For a page that is closing: the browser sends it, and the answer is not read. */
   leaveSteps: (songId: string, steps: StepsRequest): void => {
     fetch(paths.songSteps(songId), { ...post(steps), keepalive: true }).catch(() => undefined);
   },
-  /** For the record of faults; a report that does not arrive is none. */
+  /** For the record of faults; a report that gets lost is not sent again. */
   reportFault: (report: FaultReport): void => {
     fetch(paths.faults, { ...post(report), keepalive: true }).catch(() => undefined);
   },

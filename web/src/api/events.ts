@@ -1,7 +1,7 @@
 /**
  * What the server tells its pages. A browser keeps few connections to one server, so the windows of a browser share one
  * stream: the one that holds a lock listens and passes on what it hears; when it closes, another gets the lock. Where that
- * cannot be, or nothing is heard for a while, a window listens for itself. What is heard twice does no harm.
+ * cannot be, or nothing is heard for a while, a window listens for itself. Hearing an event twice does no harm.
  */
 import { paths, serverEventSchema, type ServerEvent } from '@plundra/contract';
 

@@ -8,7 +8,7 @@ import type { RetuneAnswer, RetuneFailure, RetuneRequest } from './retuneWorker.
 
 /** What has to be laid over a recording. Patches are at the sample rate of the decoded sound. */
 export interface Correction {
-  /** Another number, another sound. */
+  /** Changes whenever the sound does. */
   version: number;
   patches: Patch[];
   limited: string[];
@@ -25,7 +25,7 @@ export interface CorrectionRequest {
   spec: CorrectionSpec;
 }
 
-/** Of the passages that are being corrected since nothing was: how many are ready. */
+/** How many of the passages in the current batch of corrections are ready. */
 export interface CorrectionProgress {
   done: number;
   total: number;
@@ -75,10 +75,10 @@ export class Corrections {
   /** By part and passage; a new map after every change. */
   get = (): ReadonlyMap<string, Correction> => this.current;
 
-  /** How far everything is that is wanted and cannot be heard yet; null: all of it can be heard. */
+  /** Progress of the corrections that cannot be heard yet; null: all can be heard. */
   progress = (): CorrectionProgress | null => this.making;
 
-  /** Sets what is wanted now; what is not named any more is forgotten. */
+  /** Sets the corrections to keep up to date; others are forgotten. */
   want(requests: readonly CorrectionRequest[]): void {
     const wanted = new Set(requests.map((request) => request.key));
     for (const [key, entry] of this.entries) {
@@ -154,7 +154,7 @@ export class Corrections {
       } while (entry.again);
     } catch (error) {
       if (this.entries.get(entry.request.key) !== entry) return;
-      // Asked for again with the next edit, though it be the same.
+      // Asked for again with the next edit, even an equal one.
       entry.signature = '';
       this.sources.problem(error instanceof Error ? error.message : NOT_AUDIBLE);
     } finally {

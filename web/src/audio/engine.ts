@@ -45,12 +45,12 @@ export interface EngineSources {
 }
 
 const LOOKAHEAD_SECONDS = 0.18;
-/** What is planned anew begins so much later, so that it reaches the sampler in time. */
+/** A new plan begins this much later, so that it reaches the sampler in time. */
 const REPLAN_SECONDS = 0.01;
 const TICK_MS = 40;
 /** Time between pressing play and the first sample, so that everything starts together. */
 const START_DELAY_SECONDS = 0.06;
-/** So long before a loop goes back, what it begins with is made ready. */
+/** How long before the end of a loop its beginning is made ready. */
 const LOOP_AHEAD_SECONDS = 8;
 
 interface Strip {

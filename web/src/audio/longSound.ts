@@ -6,11 +6,11 @@ import type { RecordingTrack } from './playlist.ts';
 
 /** Whole seconds, so that pieces meet at a sample at any rate. */
 const PIECE_SECONDS = 20;
-/** So long before it sounds a piece is asked for. */
+/** How long before it sounds a piece is asked for. */
 const AHEAD_SECONDS = 12;
 /** Pieces that are kept: what plays, what comes next, and what a loop goes back to. */
 const KEPT_PIECES = 8;
-/** What should sound already begins so much later, so that its start is met. */
+/** A piece that should sound already begins this much later, so that it is ready in time. */
 const LATE_SECONDS = 0.01;
 
 const NOT_HEARD =

@@ -20,7 +20,7 @@ export async function openMicrophone(context: AudioContext): Promise<Microphone>
   let stream: MediaStream;
   try {
     stream = await navigator.mediaDevices.getUserMedia({
-      // What makes speech clear makes singing worse.
+      // Processing that clears up speech spoils singing.
       audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false },
     });
   } catch (error) {
@@ -36,7 +36,7 @@ export async function openMicrophone(context: AudioContext): Promise<Microphone>
   const blocks: Block[] = [];
   capture.port.onmessage = (event: MessageEvent<Block>) => blocks.push(event.data);
   source.connect(capture);
-  // What is heard comes late, and so does what is caught: both delays lie between the beat and the sample.
+  // Output and input are both late: both delays lie between the beat and the sample.
   const settings = stream.getAudioTracks()[0].getSettings() as MediaTrackSettings & { latency?: number };
   const delaySeconds = context.baseLatency + (context.outputLatency || 0) + (settings.latency ?? 0);
   return {

@@ -13,7 +13,7 @@ export class MidiKeyboardError extends Error {
 const NOTE_OFF = 0x80;
 const NOTE_ON = 0x90;
 
-/** Listens to every keyboard that is or gets plugged in. Returns their names and how to stop. */
+/** Listens to every keyboard that is or gets plugged in. Gives their names, and a function that stops. */
 export async function listenToMidiKeyboards(
   listener: MidiNoteListener,
 ): Promise<{ names: string[]; stop(): void }> {

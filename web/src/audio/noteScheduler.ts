@@ -51,7 +51,7 @@ export class NoteScheduler {
       if (!voice) continue;
       const planned = this.sounding.filter(({ key }) => key === track.key);
       const wanted = track.notes
-        // What had begun before playing did is not struck.
+        // Notes that began before the playhead are not struck.
         .filter(({ startSeconds }) => startSeconds >= cycle.songSeconds && startSeconds < until)
         .map((note) => timed(cycle, note));
       const again = replan(planned, wanted, now, horizon);

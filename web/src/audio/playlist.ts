@@ -39,7 +39,7 @@ export interface ListenChoice {
   chords: ChordListening;
 }
 
-/** Whether the changes sound, beside the parts or alone, and with what. */
+/** Whether the chords sound, beside the parts or alone, and with what. */
 export interface ChordListening {
   how: 'off' | 'with' | 'alone';
   program: number;

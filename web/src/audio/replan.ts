@@ -24,7 +24,7 @@ const AFTER_SECONDS = 0.0005;
 
 /**
  * @param planned what sounds at `now` or was planned up to `horizon`
- * @param wanted what should, in order of start
+ * @param wanted what should sound, in order of start
  * @returns null when both are the same
  */
 export function replan<Note extends TimedNote>(

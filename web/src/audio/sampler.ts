@@ -24,7 +24,7 @@ export interface SamplerVoice {
 export interface Sampler {
   /** The voice of a key (a part's id), made at the first call; its program follows. */
   voice(key: string, program: number | 'drums', output: AudioNode): SamplerVoice;
-  /** Silence at once: stops what sounds and drops what is planned. */
+  /** Silences everything at once, and drops what is planned. */
   silenceAll(): void;
 }
 

@@ -35,7 +35,7 @@ function placedChords(changes: readonly ChordEntry[], endTicks: number, time: Ti
   );
 }
 
-/** The changes that a recording keeps of its own, where its passage plays them. */
+/** The recording's own chords, where its passage plays them. */
 export function placedOwnChords(
   chords: RecordingPassage['chords'],
   { offsetSeconds, durationSeconds }: Pick<RecordingPassage, 'offsetSeconds' | 'durationSeconds'>,

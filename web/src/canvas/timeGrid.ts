@@ -1,4 +1,4 @@
-/** Lines and numbers of the bar ruler for a view: which of them there are, without drawing them. */
+/** Which lines and numbers the bar ruler shows in a view; nothing is drawn here. */
 import type { TimeMap } from '@plundra/core/song';
 import { secondsOf, xOf, type TimeView } from './view.ts';
 

@@ -22,7 +22,7 @@ describe('whether two props look the same', () => {
     ['another element', mark('LV', '#123'), createElement('b', null, 'LV')],
     ['something else of the same text', 'null', null],
     ['a list and an object', [], {}],
-    // Two sets may hold the same; nobody looks into them.
+    // Two sets may be equal; they are not compared.
     ['objects of a class', new Set([1]), new Set([1])],
   ])('no: %s', (_, a, b) => expect(sameLook(a, b)).toBe(false));
 });

@@ -59,7 +59,7 @@ function OldNotes() {
   return <Navigate to={partId ? `../notes/${partId}` : '../notes'} replace />;
 }
 
-/** What code outside of all screens has to say. */
+/** Messages from code that is no screen. */
 function Notices() {
   const { message } = AntApp.useApp();
   useEffect(() => onNotice((text) => void message.warning(text, 7)), [message]);

@@ -1,4 +1,4 @@
-/** What leaves the song as a file: MIDI and the chord sheet. */
+/** Saving the song as files: MIDI and the chord sheet. */
 import { useState } from 'react';
 import { Dropdown } from 'antd';
 import { followedSong } from '@plundra/core/arranging';

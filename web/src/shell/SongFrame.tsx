@@ -119,7 +119,7 @@ function OpenSong({ session }: { session: SongSession }) {
   const { tempoMap, metreMap } = song;
   const time = useMemo(() => createTimeMap({ tempoMap, metreMap }), [tempoMap, metreMap]);
   const endSeconds = useMemo(() => time.secondsAt(songEndTicks(song, time)), [song, time]);
-  // The changes sound where they can be seen and silenced.
+  // The chords sound only in the place where they can be seen and silenced.
   const inChords = useMatch('/songs/:songId/chords') !== null;
   const choice = useMemo(
     () => ({

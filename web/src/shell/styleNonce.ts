@@ -1,6 +1,6 @@
 /**
  * The nonce of this page, by which the content policy knows the interface's own styles. The component library measures
- * scroll bars with a style that it gives none; here every style that the interface makes gets it.
+ * scroll bars with a style that it gives none; here every style that the interface makes is given the nonce.
  */
 export const styleNonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content;
 

@@ -1,6 +1,6 @@
 /**
  * Does something when the next picture is on its way to the screen, or soon when none is shown: a message that is sent while a
- * picture is prepared arrives after it. Returns how to call it off.
+ * picture is prepared arrives after it. Returns a function that cancels it.
  */
 export function afterPaint(action: () => void): () => void {
   let wanted = true;

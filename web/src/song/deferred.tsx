@@ -2,8 +2,8 @@ import { memo, useDeferredValue, type ComponentType } from 'react';
 import { SongContext, useSong } from './SongContext.tsx';
 
 /**
- * What hardly depends on an edit need not hold up its picture: shown later it follows a moment after it, when nothing else
- * is to do. Its handlers may therefore see the song of a moment ago.
+ * Parts of the screen that hardly depend on an edit need not hold up its picture: they follow a moment later, when there is
+ * nothing else to do. Its handlers may therefore see the song of a moment ago.
  */
 export function deferred<Props extends object>(Component: ComponentType<Props>): ComponentType<Props> {
   const Shown = memo(Component) as unknown as ComponentType<Props>;

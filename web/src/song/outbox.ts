@@ -45,7 +45,7 @@ const open = async () =>
     },
   });
 
-/** Steps live on in this window only; who shows that is told. */
+/** Steps are kept in this window only; listeners are told. */
 function failed(): void {
   works = false;
   listeners.forEach((listener) => listener());
@@ -164,7 +164,7 @@ export async function claimSteps(): Promise<Map<string, WaitingStep[]>> {
 const watched = new Set<string>();
 const endListeners = new Set<() => void>();
 
-/** Somebody may only just be closing: its lock is had when it is gone. */
+/** A window may only just be closing: its lock is free once it is gone. */
 function watch(other: string): void {
   if (watched.has(other)) return;
   watched.add(other);

@@ -12,7 +12,7 @@ export interface Saving {
 }
 
 export interface SessionServer {
-  /** `asked`: requests of which the answer says whether they are in the song. */
+  /** `asked`: ids of requests; the answer says which of them are in the song. */
   song(id: string, asked: readonly string[]): Promise<SongDocument>;
   songRevision(id: string): Promise<number>;
   sendSteps(id: string, request: StepsRequest): Promise<StepsResponse>;

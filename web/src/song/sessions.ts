@@ -82,7 +82,7 @@ function leave(songId: string, steps: readonly WaitingStep[]): void {
   left.set(songId, [...(left.get(songId) ?? []), ...steps]);
 }
 
-/** A screen shows the song; the answer is how to leave it. */
+/** A screen shows the song; returns a function that ends that. */
 export function showing(session: SongSession): () => void {
   const open = sessions.get(session.songId) ?? { session, users: 0, ends: false };
   sessions.set(session.songId, open);

@@ -130,7 +130,7 @@ export class SongSession {
     const wasNext = this.queue.at(0)?.requestId === event.requestId;
     this.confirm(event.step);
     this.remove([event.requestId]);
-    // What was predicted is what came.
+    // The prediction was right.
     if (wasNext) this.changed();
     else this.replay();
   }
@@ -398,7 +398,7 @@ export class SongSession {
       const { step } = waiting;
       const entry = this.entries.of(step.id);
       if (step.kind !== 'do' && !entry) {
-        // It goes on when it is known what should be taken back.
+        // Sending goes on once it is known what should be taken back.
         void this.fetchEntry(step.id);
         break;
       }
@@ -434,7 +434,7 @@ export class SongSession {
     }
   }
 
-  /** A step that goes for good is said to be gone. */
+  /** The user is told of a step that is lost for good. */
   private refuse(waiting: Queued, reason: string): void {
     const { step } = waiting;
     const what = step.kind === 'do' ? `“${step.label}”` : `The ${step.kind}`;

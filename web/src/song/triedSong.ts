@@ -1,6 +1,6 @@
 import { applyEdit, EditError, type Edit, type Song } from '@plundra/core/song';
 
-/** The song with an edit that is only tried; one that does not fit it any more is left out. */
+/** The song with a tried edit applied; an edit that no longer fits is left out. */
 export function withTried(song: Song, tried: Edit): Song {
   try {
     return applyEdit(song, tried).song;

@@ -47,7 +47,7 @@ export interface ActivationsSettings {
    * their neighbours; no levels.
    */
   coarse?: boolean;
-  /** Is told the share of the work that is done. */
+  /** Called with the share of the work that is done, 0–1. */
   onProgress?: (share: number) => void;
 }
 
@@ -100,7 +100,7 @@ function fillBetween(plane: Uint8Array, frames: number): void {
 interface NetworkInput {
   tuningCents: number;
   maps: ChordalMaps;
-  /** What each step of the maps is for the network; absent where nothing sounds. */
+  /** The input value for each step of the maps; absent where nothing sounds. */
   scale?: Int16Array;
 }
 

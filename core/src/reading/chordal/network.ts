@@ -29,9 +29,9 @@ const SILENCE_ABOVE = 88;
 const MAP_BINS = SILENCE_BELOW + BINS + SILENCE_ABOVE;
 const FLOAT = 4;
 const INTEGER = 2;
-/** What 1 at the input is. */
+/** The whole number that stands for 1 at the input. */
 export const INPUT_ONE = 32767;
-/** What 1 is between layers: the largest value that fits is 64; 20 was the most on the bench. */
+/** The whole number that stands for 1 between layers: values up to 64 fit; 20 was the largest on the bench. */
 const BETWEEN_ONE = 512;
 /** Output frames of one pass; memory and the share of work done twice depend on it. */
 const PASS_FRAMES = 1024;
@@ -58,7 +58,7 @@ export interface NetworkWeights {
   heads: LayerWeights;
 }
 
-/** Numbers that a network says of each frame and key: onset and active, then others or none. */
+/** Outputs for each frame and key: onset and active, then others if any. */
 export const HEADS = 4;
 
 export interface Network {
@@ -234,7 +234,7 @@ interface Between {
   frameBytes: number;
   /** 0: keys are part of the inputs. */
   keyBytes: number;
-  /** What 1 is in what comes in and in what goes out. */
+  /** The whole numbers that stand for 1 in its inputs and outputs. */
   inputOne: number;
   outputOne: number;
 }

@@ -61,7 +61,7 @@ function proposeJoins(notes: readonly LineNote[], share: number): Proposal {
   };
 }
 
-/** Below this nothing speaks against a note, however many are wanted gone. */
+/** Below this nothing speaks against a note, whatever the amount. */
 const MIN_SUSPICION = 0.12;
 
 /** Short, soft or unsure notes, beside what is usual here. */

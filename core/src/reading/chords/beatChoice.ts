@@ -13,7 +13,7 @@ const HOP_SECONDS = HOP_SAMPLES / READING_HZ;
 const NEAR_FRAMES = 2;
 /** Log tempo is counted from here. */
 const MIDDLE_BPM = 104;
-/** What stands out more than this, in standard deviations, says no more. */
+/** Evidence is cut off at this many standard deviations. */
 const MAX_OUTSTANDING = 6;
 
 /** Beats of the tempo that fits best; none where nothing stands out. */

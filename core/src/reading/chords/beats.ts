@@ -41,7 +41,7 @@ const HARMONY_FRAMES = 24;
 export interface BeatEvidence {
   /** How much speaks for a beat in each frame. */
   strength: Float32Array;
-  /** What it is the sum of, in the order of {@link PART_WEIGHTS}. */
+  /** Its parts, in the order of {@link PART_WEIGHTS}. */
   parts: readonly Float32Array[];
 }
 
@@ -190,7 +190,7 @@ function beatsAt(strength: Float32Array, bpm: number): Beats {
     { length: longest + 1 },
     (_, lag) => deviation * STIFFNESS * Math.log(Math.max(1, lag) / period) ** 2,
   );
-  // From the period outwards to both sides: what lies further off than the highest score so far makes up for cannot win.
+  // From the period outwards to both sides: a place too far off cannot beat the best score so far.
   const middle = clamp(Math.round(period), shortest, longest);
   let highest = 0;
   for (let t = 0; t < strength.length; t++) {

@@ -10,7 +10,7 @@ export type Place = 'bar' | 'middle' | 'beat' | 'within' | 'unknown';
 
 /** How likely a chord changes there where nothing is known of the recording (common practice, roughly). */
 const USUAL: Record<Place, number> = { bar: 0.5, middle: 0.25, beat: 0.15, within: 0.02, unknown: 0.18 };
-/** What is usual counts as so many places of the recording. */
+/** Weight of the prior, in places of the recording. */
 const USUAL_PLACES = 4;
 const ROUNDS = 3;
 const MOST = 0.95;
@@ -56,8 +56,8 @@ export function changeRates(
 }
 
 /**
- * How likely the chord changes at the start of each span, by all that is heard before and after it. Plain loops: a long
- * song has some hundred thousand numbers, and this also runs where somebody waits for it.
+ * How likely the chord changes at the start of each span, by all that is heard before and after it. Plain loops: a long song
+ * has some hundred thousand numbers, and somebody may be waiting.
  */
 function expectedChanges(
   likelihoods: readonly Float64Array[],

@@ -32,7 +32,7 @@ export interface ChordSpan extends PathChord {
   alternatives: { state: number; share: number }[];
 }
 
-/** Against key and changes the evidence of a beat counts so much; 1.4 read most of the tuning arrangements. */
+/** Weight of a beat's evidence against key and changes; 1.4 was best on the tuning arrangements. */
 const EVIDENCE_WEIGHT = 1.4;
 /** Chances of a chord in a key, relative: of the key, one note beside it, more (common practice, roughly). */
 const IN_KEY = 1;

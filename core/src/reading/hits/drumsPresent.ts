@@ -7,13 +7,13 @@
 import { clamp, type Seconds } from '../../signal/index.ts';
 import { HIT_KINDS, type HitKind } from '../../theory/index.ts';
 
-/** Of the onsets of those clips so many are of one kind, on average over all kinds. */
+/** Share of the onsets of those clips that belong to one kind, averaged over all kinds. */
 const USUAL_SHARE = 0.1;
-/** What is usual counts as so many onsets of the recording. */
+/** Weight of the prior, in onsets of the recording. */
 const USUAL_ONSETS = 2;
 const MAX_SHARE = 0.95;
 const ROUNDS = 5;
-/** In logits: no kind is doubted or believed by more than this. */
+/** The largest change of a logit, either way. */
 const MAX_DOUBTED = 4;
 const MAX_BELIEVED = 1;
 

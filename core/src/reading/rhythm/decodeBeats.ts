@@ -30,7 +30,7 @@ const LENGTHS = Array.from(
   { length: Math.floor(60 / SLOWEST_BPM / FRAME_SECONDS) - Math.floor(60 / FASTEST_BPM / FRAME_SECONDS) + 1 },
   (_, i) => Math.floor(60 / FASTEST_BPM / FRAME_SECONDS) + i,
 );
-/** From which lengths each is reached, and what that costs. */
+/** The lengths that each can follow, and what that change costs. */
 const WAYS = LENGTHS.map((n) =>
   LENGTHS.flatMap((before, from) => {
     const change = Math.abs(Math.log(n / before));
@@ -38,7 +38,7 @@ const WAYS = LENGTHS.map((n) =>
   }),
 );
 const ON_FRAMES = LENGTHS.map((n) => Math.max(1, Math.round(n * ON_SHARE)));
-/** What a beat of each length costs. */
+/** Cost of a beat of each length. */
 const UNUSUAL = LENGTHS.map(
   (n) => TEMPO_PREFERENCE * n * Math.log2(60 / (n * FRAME_SECONDS) / PREFERRED_BPM) ** 2,
 );

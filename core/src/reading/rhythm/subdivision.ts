@@ -5,7 +5,7 @@ import { RHYTHM_HOP_SECONDS, RHYTHM_INPUTS } from './rhythmFeatures.ts';
 /** Rises of the bands among the features. */
 const FIRST_RISE = 8;
 const RISES = 8;
-/** Both thirds must be struck so much more than the half, or than what lies between. */
+/** Both thirds must be struck this many times harder than the half, or than what lies between. */
 const OVER_HALF = 2;
 /** In swing the first third is left out. */
 const FIRST_OF_SECOND = 0.27;

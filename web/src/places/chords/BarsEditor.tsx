@@ -79,7 +79,7 @@ export function BarsEditor({ bar }: { bar: number }) {
   );
 }
 
-/** What somebody would not expect. */
+/** Side effects worth a warning. */
 function WhatStays({ song, bar, bars }: { song: Song; bar: number; bars: number }) {
   const staying = recordingsAcross(song, bar);
   const going = notesWithin(song, bar, bars);

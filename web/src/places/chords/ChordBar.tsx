@@ -12,7 +12,7 @@ const DRAG_PIXELS = 5;
 const MARK_PIXELS = 14;
 const DEGREE_PIXELS = 6;
 
-/** What is done on the sheet; always the same object, so that bars need not be drawn anew for it. */
+/** What the sheet does on clicks and drags; always the same object, so that bars need not be drawn anew for it. */
 export interface SheetEvents {
   select(change: ChordEntry, extend: boolean): void;
   place(ticks: number): void;

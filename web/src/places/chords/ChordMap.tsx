@@ -41,7 +41,7 @@ export function ChordMap({ changes, spans, place, songKey, change, hear }: Props
     after: after?.change.chord ?? null,
   });
   const chosen = found.find(({ chord }) => chordSymbol(chord) === tried);
-  // What is tried ends with the map: another place, another chord, another room of the house.
+  // The trial ends when the map closes, for another chord or another place.
   useEffect(() => () => setTried(null), [setTried]);
   const leave = () => {
     setTriedSymbol(null);

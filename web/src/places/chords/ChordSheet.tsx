@@ -18,7 +18,7 @@ interface Props {
   spans: readonly ChordSpanOfSong[];
   time: TimeMap;
   endTicks: number;
-  /** So many bars are there to type into at the least. */
+  /** At least this many bars, so that there is room to type. */
   leastBars: number;
   /** What scrolls. */
   scrolled: RefObject<HTMLElement | null>;

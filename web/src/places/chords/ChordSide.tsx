@@ -1,4 +1,4 @@
-/** The side sheet of Changes: the chord that is chosen, what else it could be, and putting chords to use. */
+/** The side sheet of Chords: the chosen chord, what else it could be, and making parts of chords. */
 import { useMemo, useState, type RefObject } from 'react';
 import { AutoComplete, Button, Input, type InputRef } from 'antd';
 import {
@@ -143,7 +143,7 @@ function TypedChord({ changes, place, fieldRef, change, goTo, hear }: Props & { 
   const there = changes.find(({ startTicks }) => startTicks === place);
   const held = changeAt(changes, place);
   const symbol = there ? chordSymbol(there.chord) : '';
-  // What is being typed, as long as the chord it was begun on is there.
+  // The text being typed, as long as the chord it was begun on is there.
   const [draft, setDraft] = useState({ text: symbol, of: symbol });
   const text = draft.of === symbol ? draft.text : symbol;
   const parsed = text.trim() === '' ? null : parseChord(text);

@@ -1,4 +1,4 @@
-/** Changes: the song's chords as a sheet; read, corrected, tried, played and put to use. */
+/** Chords: the song's chords as a sheet; read, corrected, tried, played and made into parts. */
 import { useMemo, useRef, useState } from 'react';
 import { Segmented, Select } from 'antd';
 import { chordEntriesOf, chordSpans } from '@plundra/core/song';
@@ -104,7 +104,7 @@ export function ChordsPlace() {
           className="chords-scroll"
           ref={scrolled}
           onClick={(event) => {
-            // Beside bars and chords nothing is meant.
+            // A click beside bars and chords chooses nothing.
             if (!(event.target as HTMLElement).closest('.chord-bar')) editing.forget();
           }}
         >

@@ -104,7 +104,7 @@ function FollowerRow({ part, open, onOpen }: { part: Follower; open: boolean; on
           disabled={unread}
           checked={follows !== undefined}
           onChange={(on) => {
-            // It was written over the chords that stand there now; from here on it goes with them.
+            // Its notes were written over the chords of now; from here on it follows them.
             set(
               on
                 ? {

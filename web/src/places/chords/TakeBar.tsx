@@ -1,4 +1,4 @@
-/** A take that was played on chord keys: as a part, or as changes. */
+/** A take that was played on chord keys: as a part, or as chords of the song. */
 import { useState } from 'react';
 import { App, Button, Select } from 'antd';
 import { useNavigate } from 'react-router';

@@ -68,7 +68,7 @@ export function UseChords({ spans, all }: { spans: readonly ChordSpanOfSong[]; a
           index: song.parts.length,
         };
   }, [made, onto, program, song]);
-  // What would be made sounds with the song before it is.
+  // The part sounds with the song before it is made.
   useEffect(() => {
     if (!hearing) return;
     setTried(edit);

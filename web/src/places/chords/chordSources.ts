@@ -103,7 +103,7 @@ export function foundInNotes(part: NotePart, time: TimeMap): FoundChords {
   return { name: part.name, chords, keys, keyChanges, passage: WHOLE_SONG };
 }
 
-/** The changes that a recording keeps of its own. */
+/** The recording's own chords. */
 export function ownChanges(part: RecordingPart): FoundChords {
   const [passage] = part.passages;
   return { name: part.name, chords: readChordsOf(passage), keys: [], keyChanges: [], passage };

@@ -97,7 +97,7 @@ export function tempoOf(tempo: ReadTempo, factor: number, metre: string): Chosen
   return { bpm: Number((offeredBpm(tempo) * factor).toFixed(2)), metre: METRES.get(metre)! };
 }
 
-/** Whether anything in a song leans on its tempo and metre, or they were set: then nobody changes them unasked. */
+/** Whether something in the song depends on its tempo and metre, or they were set: then they are not changed unasked. */
 export function hasOwnFrame(song: Song): boolean {
   const fresh = createSong('', '');
   const isSame = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);

@@ -9,7 +9,7 @@ export interface SheetBar {
   beats: number;
   /** Chords that start in the bar, and where in it they stand, 0–1. */
   chords: { span: ChordSpanOfSong; from: number; to: number }[];
-  /** The chord that still holds at the bar line, when none starts there. */
+  /** The chord that holds over the bar line, when none starts there. */
   held: ChordEntry | undefined;
 }
 

@@ -1,4 +1,4 @@
-/** Hearing chords: one at a click, or the changes along with the song. */
+/** Hearing chords: one at a click, or all of them along with the song. */
 import { useCallback } from 'react';
 import { voiceChord, type ChordOrNone } from '@plundra/core/theory';
 import type { ChordListening } from '../../audio/playlist.ts';

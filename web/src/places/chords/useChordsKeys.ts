@@ -50,7 +50,7 @@ export function useChordsKeys(on: boolean, options: Options): void {
         const next = enterFrom(time, place ?? 0);
         if (next !== undefined) goTo(next);
       } else if (/^[a-g]$/.test(key) && place !== null) {
-        // The letter itself arrives in the field, and means nothing else: B is a chord here.
+        // The letter goes into the field and does nothing else: B is a chord here.
         field.current?.focus();
         field.current?.select();
         event.stopPropagation();

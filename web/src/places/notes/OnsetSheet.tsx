@@ -56,7 +56,7 @@ export function OnsetSheet({
     const next = withFound(stretch, seconds, createId);
     change(setStretch(part.id, passage, `Find ${countOnsets(next.onsets.length)}`, next));
   };
-  // The first time they are found they are taken at once.
+  // Onsets found for the first time are taken at once.
   const taken = useRef(stretch.onsets.length > 0);
   useEffect(() => {
     if (taken.current || !found) return;
@@ -180,7 +180,7 @@ export function OnsetSheet({
   );
 }
 
-/** Whether a pull would change nothing that was not pulled already. */
+/** Whether everything a pull would change was pulled already. */
 const sameTimes = (a: Stretch, b: Stretch) =>
   a.onsets.every((onset, i) => Math.abs(heardAt(onset) - heardAt(b.onsets[i])) < 0.0005);
 

@@ -44,7 +44,7 @@ export interface CanvasNote {
 }
 
 /**
- * What notes were shown as last. Notes stay the same objects as long as they are not edited, so of thousands those before and
+ * The last canvas note of each note. Notes stay the same objects as long as they are not edited, so of thousands those before and
  * behind an edit are taken over, as the same objects.
  */
 class LastShown<N extends object> {

@@ -14,7 +14,7 @@ const REACH_PIXELS = 18;
 
 /**
  * The columns of pixels in which two pictures differ when only notes or the selection are others: null when there are none,
- * 'all' when anything else is another.
+ * 'all' when anything else differs.
  */
 export function changedColumns(before: LineScene, after: LineScene, width: number): Columns | null | 'all' {
   for (const name of Object.keys(after) as (keyof LineScene)[])

@@ -344,7 +344,7 @@ function addContour(batch: Batch, note: CanvasNote, scene: LineScene): void {
     const at = scene.before ? seconds : note.startSeconds + (seconds - played.startSeconds) * speed;
     const [x, y] = [xOf(view, at), yOf(view, midi)];
     const kind = Math.abs(off * 100) <= IN_TUNE_CENTS ? 'inTune' : off > 0 ? 'sharp' : 'flat';
-    // Glides from far away belong to the way, not to the note.
+    // Glides from far away belong to the transition, not to the note.
     if (Math.abs(off) <= FILL_SEMITONES)
       batch[kind].rect(x - columnWidth / 2, Math.min(y, railY), columnWidth + 0.5, Math.abs(y - railY));
     if (open) batch.ink.lineTo(x, y);

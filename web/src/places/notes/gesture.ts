@@ -16,7 +16,7 @@ export type Gesture =
       ids: ReadonlySet<string>;
       move: NoteMove;
       moved: boolean;
-      /** It was chosen in addition: a click leaves the others chosen. */
+      /** It was added to the selection: a click leaves the others selected. */
       added: boolean;
       /** An onset is dragged: pitch stays, and no grid holds it. */
       timeOnly: boolean;

@@ -40,8 +40,7 @@ export function createLineEditor(
   time: TimeMap,
   createId: () => string,
   /**
-   * What a new pitch says of a note: in Clean up that this is the note it was, which changes no sound; in Tune that it
-   * should be this note.
+   * What a new pitch means: in Clean up the note that was played, which changes no sound; in Tune the note it should be.
    */
   pitchMeans: 'name' | 'target' = 'name',
 ): NoteEditing {
@@ -209,7 +208,7 @@ export function createLineEditor(
 const TOUCHING_SECONDS = 0.015;
 
 /**
- * Of a melody edges that touch move together, and others stop where the next note is: `wanted` is held there. Returns the
+ * In a melody, edges that touch move together, and others stop at the next note: `wanted` is held there. Returns the
  * neighbours that move along.
  */
 function trimNeighbours(

@@ -54,7 +54,7 @@ export interface NoteEditing {
   paste(clip: Clip, byTicks: Ticks): LabelledEdit | undefined;
   /** Takes pitch bends away, where notes have any. */
   straighten?(ids: ReadonlySet<string>): LabelledEdit | undefined;
-  /** Takes away all doubt about these notes, where there can be any. */
+  /** Marks these notes as certain, where notes can be doubtful. */
   keep?(ids: ReadonlySet<string>): LabelledEdit | undefined;
 }
 

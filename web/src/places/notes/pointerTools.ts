@@ -102,7 +102,7 @@ export function pointerTools(state: PointerState, context: PointerContext) {
     if (event.pointerType === 'touch') {
       touches.set(event.pointerId, point);
       frame.current!.setPointerCapture(event.pointerId);
-      // The second finger makes a pinch of what the first began.
+      // The second finger turns the first one's gesture into a pinch.
       if (touches.size > 1) {
         state.dragFrom = null;
         return setGesture(null);

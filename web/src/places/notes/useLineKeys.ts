@@ -42,7 +42,7 @@ export function useLineKeys(options: Options): void {
         latest.current;
       const key = event.key.toLowerCase();
       const command = event.ctrlKey || event.metaKey;
-      // Looked for only by the keys that need them: there may be thousands of notes to look through.
+      // Worked out only for the keys that need it: there may be thousands of notes.
       const chosen = () => editing?.notes.filter((note) => selected.has(note.id)) ?? [];
       const stepSeconds = () => {
         const ticks = canvas.current?.stepTicks() || 240;

@@ -17,7 +17,7 @@ export interface NoteTiming {
   /** The notes that are selected, or all where none is. */
   meant: readonly Note[];
   plan: NotePullPlan | null;
-  /** What the canvas shows of it. */
+  /** The part of it that the canvas shows. */
   wouldGo: LineScene['wouldGo'];
 }
 

@@ -1,4 +1,4 @@
-/** What one should know before leaving: songs that are still being saved, and a disk that is nearly full. */
+/** Warnings: songs that are still being saved, and a disk that is nearly full. */
 import { useSyncExternalStore } from 'react';
 import { Alert } from 'antd';
 import { useQuery } from '@tanstack/react-query';
