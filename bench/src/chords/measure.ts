@@ -4,7 +4,15 @@ import { pitchClassOf, tonicName, tonicPitchClass, type Key } from '@plundra/cor
 import type { CalibrationRow } from '../accuracy.ts';
 import { chordClips, type ChordClip } from './clips.ts';
 import { loadChordReference } from './reference.ts';
-import { beatF, weightedOverlap, type ChordSegment, type Comparison, type Overlap } from './scores.ts';
+import {
+  beatF,
+  slashSeconds,
+  weightedOverlap,
+  type ChordSegment,
+  type Comparison,
+  type Overlap,
+  type SlashSeconds,
+} from './scores.ts';
 
 export interface ChordScores {
   /** Ensemble, "all" of them, or quick changes. */
@@ -16,6 +24,9 @@ export interface ChordScores {
   key: number;
   beatF: number;
   downbeatF: number;
+  /** Share of the named slash basses that are played, and of the played ones that are named. */
+  slashPrecision: number;
+  slashRecall: number;
 }
 
 export interface ChordMeasures {
@@ -30,6 +41,7 @@ interface Sums {
   keys: number;
   beats: number;
   downbeats: number;
+  slashes: SlashSeconds;
 }
 
 const QUICK = 'quick changes';
@@ -98,6 +110,7 @@ function add(
         keys: 0,
         beats: 0,
         downbeats: 0,
+        slashes: { played: 0, named: 0, right: 0 },
       };
       sums.set(group, sum);
     }
@@ -107,6 +120,10 @@ function add(
       sum.overlap[comparison].right += right;
       sum.overlap[comparison].compared += compared;
     }
+    const slashes = slashSeconds(clip.chords, chords);
+    sum.slashes.played += slashes.played;
+    sum.slashes.named += slashes.named;
+    sum.slashes.right += slashes.right;
     if (keyRight) sum.keys++;
     sum.beats += beatF(clip.beats, beats);
     sum.downbeats += beatF(clip.downbeats, downbeats);
@@ -117,7 +134,7 @@ function rowsOf(sums: Map<string, Sums>): ChordScores[] {
   const share = ({ right, compared }: Overlap) => right / Math.max(1e-9, compared);
   return [...sums]
     .sort(([a], [b]) => placeOf(a) - placeOf(b))
-    .map(([group, { clips, overlap, keys, beats, downbeats }]) => ({
+    .map(([group, { clips, overlap, keys, beats, downbeats, slashes }]) => ({
       group,
       clips,
       root: share(overlap.root),
@@ -126,6 +143,8 @@ function rowsOf(sums: Map<string, Sums>): ChordScores[] {
       key: keys / clips,
       beatF: beats / clips,
       downbeatF: downbeats / clips,
+      slashPrecision: slashes.right / Math.max(1e-9, slashes.named),
+      slashRecall: slashes.right / Math.max(1e-9, slashes.played),
     }));
 }
 

@@ -9,11 +9,11 @@ export function chordsPage(
   const three = (value: number) => value.toFixed(3);
   const table = (rows: readonly ChordScores[], downbeats: boolean) =>
     [
-      '| arrangement | clips | root | maj/min | sevenths | key | beats F | bar lines F |',
-      '| --- | --- | --- | --- | --- | --- | --- | --- |',
+      '| arrangement | clips | root | maj/min | sevenths | key | beats F | bar lines F | slash right / found |',
+      '| --- | --- | --- | --- | --- | --- | --- | --- | --- |',
       ...rows.map(
         (row) =>
-          `| ${row.group} | ${row.clips} | ${three(row.root)} | ${three(row.majmin)} | ${three(row.sevenths)} | ${three(row.key)} | ${three(row.beatF)} | ${downbeats ? three(row.downbeatF) : '–'} |`,
+          `| ${row.group} | ${row.clips} | ${three(row.root)} | ${three(row.majmin)} | ${three(row.sevenths)} | ${three(row.key)} | ${three(row.beatF)} | ${downbeats ? three(row.downbeatF) : '–'} | ${downbeats ? `${row.slashPrecision.toFixed(2)} / ${row.slashRecall.toFixed(2)}` : '–'} |`,
       ),
     ].join('\n');
   return `# Chords, key and beats
@@ -29,6 +29,10 @@ dotted quarter is the beat.
 ${table(ours, true)}
 
 In “quick changes” two of three chords last one beat and the others two, in all five arrangements; they are not part of “all”.
+
+“Slash”: of the time in which a bass other than the root is named the share in which it is right, and of the time in which one is
+played the share in which it is named. A bass is named only where an instrument or a hand of its own plays it, or where it is a
+step of a line (C G/B Am): in a strum the lowest string is chance.
 
 Wanted: root 0.90, maj/min 0.88, sevenths 0.72, key 0.9, beats 0.9.
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { parseChord, type ChordOrNone } from '@plundra/core/theory';
-import { beatF, weightedOverlap, type ChordSegment, type Comparison } from './scores.ts';
+import { beatF, slashSeconds, weightedOverlap, type ChordSegment, type Comparison } from './scores.ts';
 
 const read = (text: string): ChordOrNone => {
   const parsed = parseChord(text);
@@ -49,5 +49,14 @@ describe('scores of chords agree with mir_eval', () => {
       8,
     );
     expect(beatF([1], [])).toBe(0);
+  });
+});
+
+describe('slash basses', () => {
+  it('count by the time in which they are played, named, and right', () => {
+    const reference = segments([0, 2, 4, 6], ['C/E', 'G', 'F/A']);
+    const estimate = segments([0, 1, 3, 6], ['C/E', 'C/G', 'F']);
+    // One second of C/E is right; C/G is named for two, and nobody plays it.
+    expect(slashSeconds(reference, estimate)).toEqual({ played: 4, named: 3, right: 1 });
   });
 });

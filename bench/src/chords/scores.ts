@@ -7,7 +7,7 @@
  *   are the same, compared where the reference is maj, min, 7, maj7, min7 or no chord.
  * - beats: F of matches within 70 ms; beats before second 5 are not left out (mir_eval's `trim_beats` would).
  */
-import { mod12, pitchClassOf, semitonesOf, type ChordOrNone } from '@plundra/core/theory';
+import { bassOf, mod12, pitchClassOf, semitonesOf, type ChordOrNone } from '@plundra/core/theory';
 
 export interface ChordSegment {
   startSeconds: number;
@@ -30,21 +30,56 @@ export function weightedOverlap(
   estimate: readonly ChordSegment[],
   comparison: Comparison,
 ): Overlap {
+  const result = { right: 0, compared: 0 };
+  for (const { seconds, truth, found } of stretches(reference, estimate)) {
+    const agreed = compare(truth, found, comparison);
+    if (agreed === undefined) continue;
+    result.compared += seconds;
+    if (agreed) result.right += seconds;
+  }
+  return result;
+}
+
+/** Seconds in which a bass other than the root is played and named, and in which the one named is the one played. */
+export interface SlashSeconds {
+  played: number;
+  named: number;
+  right: number;
+}
+
+export function slashSeconds(
+  reference: readonly ChordSegment[],
+  estimate: readonly ChordSegment[],
+): SlashSeconds {
+  const result = { played: 0, named: 0, right: 0 };
+  for (const { seconds, truth, found } of stretches(reference, estimate)) {
+    const [played, named] = [slashOf(truth), slashOf(found)];
+    if (played !== undefined) result.played += seconds;
+    if (named !== undefined) result.named += seconds;
+    if (named !== undefined && named === played) result.right += seconds;
+  }
+  return result;
+}
+
+const slashOf = (chord: ChordOrNone) =>
+  chord && bassOf(chord) !== pitchClassOf(chord.root) ? bassOf(chord) : undefined;
+
+/** The time that the reference covers, cut wherever either changes. */
+function* stretches(
+  reference: readonly ChordSegment[],
+  estimate: readonly ChordSegment[],
+): Generator<{ seconds: number; truth: ChordOrNone; found: ChordOrNone }> {
   const times = new Set<number>();
   for (const { startSeconds, endSeconds } of [...reference, ...estimate])
     times.add(startSeconds).add(endSeconds);
   const sorted = [...times].sort((a, b) => a - b);
-  const result = { right: 0, compared: 0 };
   for (let i = 0; i + 1 < sorted.length; i++) {
     const middle = (sorted[i] + sorted[i + 1]) / 2;
     const truth = at(reference, middle);
     if (!truth) continue;
-    const agreed = compare(truth.chord, at(estimate, middle)?.chord ?? null, comparison);
-    if (agreed === undefined) continue;
-    result.compared += sorted[i + 1] - sorted[i];
-    if (agreed) result.right += sorted[i + 1] - sorted[i];
+    const found = at(estimate, middle)?.chord ?? null;
+    yield { seconds: sorted[i + 1] - sorted[i], truth: truth.chord, found };
   }
-  return result;
 }
 
 const at = (segments: readonly ChordSegment[], seconds: number) =>

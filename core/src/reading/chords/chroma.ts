@@ -12,12 +12,22 @@ export interface SpanChroma {
   sounding: Float32Array;
   /** 0–1 for each pitch class: how likely it is in the bass; sums to 1 at most. */
   bass: Float32Array;
+  /**
+   * Share of the time in which the lowest note lies apart from the others, as that of a bass or of a left hand does: below a
+   * guitar's lowest string, or some ten semitones under the next.
+   */
+  bassApart: number;
 }
 
 /** Above this key nothing counts as a bass (C4). */
 const HIGHEST_BASS_KEY = 60 - LOWEST_KEY;
 /** At the start of a span what sounded before still rings: so much of it is not looked at. */
 const RINGING_SHARE = 0.15;
+/** The lowest string of a guitar (E2), and the distance from which a lowest note is not one of a close or strummed chord. */
+const LOWEST_STRING = 40;
+const APART_SEMITONES = 10;
+/** From this on, of 255, a key counts as sounding when the two lowest are compared. */
+const SURE = 110;
 /** What a key must reach to be worth a look, of 255. */
 const FAINT = 12;
 
@@ -57,14 +67,22 @@ export function chromaOfNotes(
       silent[mod12(Math.round(midi))] *= 1 - Math.min(1, share);
     }
     const bass = new Float32Array(12);
+    let apart = 0;
     for (let look = 0; look < LOOKS; look++) {
       const at = from + ((look + 0.5) / LOOKS) * (to - from);
       const sounding = inside.filter(({ startSeconds, endSeconds }) => startSeconds <= at && endSeconds > at);
       const lowest = Math.min(...sounding.map(({ midi }) => midi));
+      const next = Math.min(...sounding.map(({ midi }) => midi).filter((midi) => midi > lowest));
+      if (liesApart(lowest, next)) apart += 1 / LOOKS;
       if (lowest < LOWEST_KEY + HIGHEST_BASS_KEY) bass[mod12(Math.round(lowest))] += 1 / LOOKS;
     }
-    return { sounding: silent.map((value) => 1 - value), bass };
+    return { sounding: silent.map((value) => 1 - value), bass, bassApart: apart };
   });
+}
+
+/** Whether a lowest note is a bass of its own; infinite: there is no such note. */
+function liesApart(lowest: number, next: number): boolean {
+  return lowest < LOWEST_STRING || (next < Infinity && next - lowest >= APART_SEMITONES);
 }
 
 function heardFrom(from: Seconds, to: Seconds): Seconds {
@@ -74,21 +92,33 @@ function heardFrom(from: Seconds, to: Seconds): Seconds {
 function chromaOfFrames(active: Uint8Array, from: number, to: number): SpanChroma {
   const mean = new Float32Array(KEYS);
   const bass = new Float32Array(12);
+  let apart = 0;
   for (let frame = from; frame < to; frame++) {
     let free = 1;
+    let lowest = Infinity;
+    let next = Infinity;
     for (let key = 0; key < KEYS; key++) {
       const value = active[frame * KEYS + key];
       if (value < FAINT) continue;
       const p = value / 255;
       mean[key] += p;
+      if (value >= SURE && next === Infinity) {
+        if (lowest === Infinity) lowest = key + LOWEST_KEY;
+        else next = key + LOWEST_KEY;
+      }
       if (key < HIGHEST_BASS_KEY && free > 0.02) {
         bass[(key + LOWEST_KEY) % 12] += free * p;
         free *= 1 - p;
       }
     }
+    if (liesApart(lowest, next)) apart++;
   }
   const count = to - from;
   const silent = new Float32Array(12).fill(1);
   for (let key = 0; key < KEYS; key++) silent[(key + LOWEST_KEY) % 12] *= 1 - mean[key] / count;
-  return { sounding: silent.map((value) => 1 - value), bass: bass.map((value) => value / count) };
+  return {
+    sounding: silent.map((value) => 1 - value),
+    bass: bass.map((value) => value / count),
+    bassApart: apart / count,
+  };
 }

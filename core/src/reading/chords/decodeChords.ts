@@ -24,8 +24,10 @@ export interface PathChord {
 }
 
 export interface ChordSpan extends PathChord {
-  /** Bass as a pitch class; the root where it is nothing else. */
+  /** Pitch class of the bass that the chord is named with; undefined: its root. */
   bass: number | undefined;
+  /** The note of the chord that is lowest and not its root, named or not; undefined where there is none. */
+  otherBass: number | undefined;
   /** 0–1. */
   confidence: number;
   /** Other states with their shares, likeliest first. */
@@ -43,6 +45,9 @@ const ALTERNATIVES = 6;
 /** A slash needs a bass that is this sure, and this much surer than the root. */
 const MIN_BASS = 0.42;
 const BASS_OVER_ROOT = 1.7;
+const FIRST_SHARE = 0.5;
+/** A bass that lies apart for this share of a chord is an instrument or a hand of its own. */
+const MIN_APART = 0.5;
 
 /** Log probabilities of all chords in each span. */
 export function chordEvidence(spans: readonly SpanChroma[], weights: ChordWeights): Float64Array[] {
@@ -77,10 +82,13 @@ export function decodeChords(
   prior: (span: number) => Float64Array,
   places: readonly Place[],
 ): ChordSpan[] {
-  return chordPath(evidence, prior, places).map((chord) => ({
+  const path = chordPath(evidence, prior, places);
+  const basses = bassesOf(spans, path);
+  return path.map((chord, i) => ({
     ...chord,
     ...weigh(evidence, prior(chord.from), chord),
-    bass: bassOf(spans, chord),
+    bass: basses[i].named ? basses[i].other : undefined,
+    otherBass: basses[i].other,
   }));
 }
 
@@ -166,17 +174,62 @@ function likeliestBeside(scores: Float64Array, beside: number): number[] {
   return best;
 }
 
-/** The pitch class that lies lowest for most of a chord, when it is a note of the chord. */
-function bassOf(spans: readonly SpanChroma[], { from, to, state }: PathChord): number | undefined {
+/** What is lowest in a chord, and whether the chord is named after it: C/E or only C. */
+interface Bass {
+  /** A note of the chord that is not its root, and surely the lowest; undefined where there is none. */
+  other: number | undefined;
+  named: boolean;
+}
+
+/**
+ * The strings a strum happens to begin on name no chord: a player who reads D strums an A below it. A bass is named where an
+ * instrument or a hand of its own plays it, or where it is a step of a line: C G/B Am.
+ */
+function bassesOf(spans: readonly SpanChroma[], path: readonly PathChord[]): Bass[] {
+  const heard = path.map((chord) => heardBass(spans, chord));
+  return path.map((chord, i) => {
+    const other = otherBass(heard[i], chord.state);
+    if (other === undefined) return { other, named: false };
+    const line = stepOf(lowestOf(heard[i - 1]), other) * stepOf(other, lowestOf(heard[i + 1])) > 0;
+    return { other, named: line || apartOf(spans, chord) >= MIN_APART };
+  });
+}
+
+/** Basses walk while a chord holds; the one it begins with says most. */
+function heardBass(spans: readonly SpanChroma[], { from, to }: PathChord): Float32Array {
+  const bass = spans[from].bass.map((value) => FIRST_SHARE * value);
+  for (let i = from; i < to; i++)
+    for (let p = 0; p < 12; p++) bass[p] += ((1 - FIRST_SHARE) * spans[i].bass[p]) / (to - from);
+  return bass;
+}
+
+function apartOf(spans: readonly SpanChroma[], { from, to }: PathChord): number {
+  let sum = 0;
+  for (let i = from; i < to; i++) sum += spans[i].bassApart;
+  return sum / (to - from);
+}
+
+function otherBass(bass: Float32Array, state: number): number | undefined {
   const chord = chordOfState(state);
   if (!chord) return undefined;
-  const bass = new Float32Array(12);
-  for (let i = from; i < to; i++) for (let p = 0; p < 12; p++) bass[p] += spans[i].bass[p] / (to - from);
-  let lowest = chord.root;
+  let other: number | undefined;
   for (const degree of chord.kind.degrees) {
     const pitchClass = mod12(chord.root + semitonesOf(degree));
     const surer = bass[pitchClass] >= MIN_BASS && bass[pitchClass] > BASS_OVER_ROOT * bass[chord.root];
-    if (surer && (lowest === chord.root || bass[pitchClass] > bass[lowest])) lowest = pitchClass;
+    if (surer && (other === undefined || bass[pitchClass] > bass[other])) other = pitchClass;
   }
-  return lowest;
+  return other;
+}
+
+function lowestOf(bass: Float32Array | undefined): number | undefined {
+  if (!bass) return undefined;
+  const lowest = bass.indexOf(Math.max(...bass));
+  return bass[lowest] >= MIN_BASS ? lowest : undefined;
+}
+
+/** −1 or 1 where a bass steps down or up to another, else 0. */
+function stepOf(from: number | undefined, to: number | undefined): number {
+  if (from === undefined || to === undefined) return 0;
+  const semitones = mod12(to - from);
+  return semitones === 1 || semitones === 2 ? 1 : semitones === 10 || semitones === 11 ? -1 : 0;
 }

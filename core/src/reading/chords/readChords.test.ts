@@ -189,6 +189,47 @@ describe('chords of notes', () => {
   });
 });
 
+describe('a chord is named after its bass', () => {
+  /** A chord a bar, each held; as [notes, lowest first]. */
+  const named = (chords: number[][]) => {
+    const notes = chords.flatMap((keys, bar) =>
+      keys.map((midi) => ({ startSeconds: bar * 2, endSeconds: bar * 2 + 2, midi })),
+    );
+    const beats = Array.from({ length: 4 * chords.length + 1 }, (_, i) => i / 2);
+    return readChordsOfNotes(notes, { beats, beatsPerBar: 4, firstDownbeat: 0 }).chords;
+  };
+  // Open shapes in standard tuning (common practice), as MIDI notes.
+  const [g, c] = [
+    [43, 47, 50, 55, 59, 67],
+    [48, 52, 55, 60, 64],
+  ];
+  const symbols = (chords: number[][]) => named(chords).map(({ chord }) => chordSymbol(chord));
+
+  it('not where a strum begins on a lower string', () => {
+    const dOnItsFifth = [45, 50, 57, 62, 66];
+    const cOnItsFifth = [43, 48, 52, 55, 60, 64];
+    expect(symbols([g, dOnItsFifth, cOnItsFifth, g])).toEqual(['G', 'D', 'C', 'G']);
+    // The other spelling is the first of the other readings.
+    expect(chordSymbol(named([g, dOnItsFifth, c, g])[1].alternatives[0].chord)).toBe('D/A');
+  });
+
+  it('where it is a step of a line', () => {
+    const gOnItsThird = [47, 50, 55, 59, 67];
+    const am = [45, 52, 57, 60, 64];
+    const chords = [c, gOnItsThird, am, c];
+    expect(symbols(chords)).toEqual(['C', 'G/B', 'Am', 'C']);
+    expect(chordSymbol(named(chords)[1].alternatives[0].chord)).toBe('G');
+    // Up again from where it came is no line.
+    expect(symbols([c, gOnItsThird, c, am])[1]).toBe('G');
+  });
+
+  it('where an instrument or a hand of its own plays it', () => {
+    const [bassE, bassG] = [28, 31];
+    expect(symbols([[bassG, ...g], [bassE, ...c], [bassG, ...g], c])).toEqual(['G', 'C/E', 'G', 'C']);
+    expect(symbols([g, [40, 55, 60, 64], g, c])[1]).toBe('C/E');
+  });
+});
+
 describe('tempo and beats', () => {
   it('follow clicks', () => {
     const clicks = new Float32Array(12 * READING_HZ);

@@ -60,7 +60,7 @@ export interface ChordsReading {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDS_ALGORITHM_VERSION = 6;
+export const CHORDS_ALGORITHM_VERSION = 7;
 
 export interface ChordsSettings {
   /** Beats that are known, from a song's tempo map; else they are found. */
@@ -327,12 +327,23 @@ function describe(
     endSeconds: boundaries[span.to],
     chord: chordAt(span.state, span.bass, key),
     confidence: calibrated(span.confidence),
-    alternatives: span.alternatives.map(({ state, share }) => ({
-      chord: chordAt(state, span.bass, key),
-      score: share,
-    })),
+    alternatives: [
+      ...otherSpelling(span, key),
+      ...span.alternatives.map(({ state, share }) => ({
+        chord: chordAt(state, span.bass, key),
+        score: share,
+      })),
+    ],
     sounding: sounding.map((value) => Number(value.toFixed(3))),
   };
+}
+
+/** The same chord with the bass that was heard but not named, or without the one that was. */
+function otherSpelling(span: ChordSpan, key: Key | null): { chord: ChordOrNone; score: number }[] {
+  if (span.otherBass === undefined) return [];
+  const bass = span.bass === undefined ? span.otherBass : undefined;
+  const next = span.alternatives.at(0)?.share ?? 0;
+  return [{ chord: chordAt(span.state, bass, key), score: Math.max(next, span.confidence / 2) }];
 }
 
 /** The chord of a state over a bass, where that is one of its notes. */
