@@ -1,7 +1,7 @@
 /** A clip: sound whose notes and fundamental frequency are known. */
 export interface Clip {
   name: string;
-  group: 'instrument' | 'singing';
+  group: 'instrument' | 'singing' | 'left-out voices' | 'rough singing';
   kind: 'voice' | 'guitar' | 'bass' | 'auto';
   sampleRateHz: number;
   samples: Float32Array;

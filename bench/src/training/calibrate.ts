@@ -1,6 +1,6 @@
 /**
- * Fits the confidence of notes on the part of the tuning set that the network was not trained on, and shows how
- * often notes of each confidence are right. `npx tsx bench/src/training/calibrate.ts`; the printed weights belong
+ * Fits the confidence of notes on what the network was not trained on: rounds 0 and 1 of the tuning set, and the voices that
+ * choices are made on. Shows how often notes of each confidence are right. `npx tsx bench/src/training/calibrate.ts`; the printed weights belong
  * into noteMeasures.ts.
  */
 import { resample } from '@plundra/core/signal';
@@ -8,14 +8,17 @@ import { READING_HZ, readMelody } from '@plundra/core/reading';
 import {
   confidenceInputs,
   createFeatureStream,
-  evidenceWeights,
   gatherEvidence,
   KINDS,
   segmentNotes,
   trackPitch,
   weighEvidence,
 } from '@plundra/core/reading/training';
+import type { Clip } from '../clips/clip.ts';
+import { ROUGHNESSES } from '../clips/degrade.ts';
 import { buildSet } from '../clips/sets.ts';
+import { SPOKEN_VOICES } from '../clips/spokenSyllables.ts';
+import { chanceSinger, sungClip } from '../clips/sungClips.ts';
 import { matchNotes } from '../metrics.ts';
 
 const ROUNDS = 2;
@@ -23,12 +26,12 @@ const STEPS = 4000;
 const RIDGE = 2e-4;
 
 const rows: { inputs: number[]; right: number }[] = [];
-for await (const clip of buildSet('tuning', ROUNDS)) {
+for await (const clip of clips()) {
   const stream = createFeatureStream(KINDS[clip.kind === 'auto' ? 'wide' : clip.kind]);
   stream.push(resample(clip.samples, clip.sampleRateHz, READING_HZ));
   const features = stream.finish();
   const track = trackPitch(features);
-  const evidence = weighEvidence(features, track, evidenceWeights());
+  const evidence = weighEvidence(features, track);
   const { notes } = readMelody(clip.samples, clip.sampleRateHz, clip.kind === 'auto' ? undefined : clip.kind);
   const right = new Set(matchNotes(clip.notes, notes).map(([, estimate]) => estimate));
   const segments = segmentNotes(evidence, track);
@@ -39,6 +42,13 @@ for await (const clip of buildSet('tuning', ROUNDS)) {
       right: right.has(i) ? 1 : 0,
     });
   });
+}
+
+async function* clips(): AsyncGenerator<Clip> {
+  yield* buildSet('tuning', ROUNDS);
+  for (const voice of SPOKEN_VOICES.choosing)
+    for (const [i, roughness] of [undefined, undefined, undefined, undefined, ...ROUGHNESSES].entries())
+      yield sungClip(chanceSinger(voice, 400 + i, roughness), 4000 + i);
 }
 
 const weights = rows[0].inputs.map(() => 0);

@@ -11,6 +11,7 @@ import { supportBelow, supportCandidates } from './harmonicSupport.ts';
 import { ENVELOPE_HOP_SAMPLES, HOP_SAMPLES, READING_HZ, type KindSettings } from './melodySettings.ts';
 import { CANDIDATES, writeCandidates } from './pitchCandidates.ts';
 import { sharpenCandidates } from './sharpenPitch.ts';
+import { BAND_COUNT, writeBandLevels } from './spectralBands.ts';
 import { createRoomFilter, ROOM_HOP } from './roomFilter.ts';
 import { createSpectralFlux } from './spectralFlux.ts';
 
@@ -24,6 +25,8 @@ export interface FrameFeatures {
   /** Root mean square over 23 ms in dB below full scale. */
   levelDb: Float32Array;
   onsetStrength: Float32Array;
+  /** `BAND_COUNT` levels a frame in dB below full scale. */
+  bandsDb: Float32Array;
   /** Largest amplitude of each {@link ENVELOPE_HOP_SAMPLES}, from the first sample on. */
   envelope: Float32Array;
   /** How much of a hall was heard around a voice, 0 dry – 1; 0 for what is not sung. */
@@ -68,6 +71,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
   const aperiodicity = new GrowingFloats();
   const levelDb = new GrowingFloats();
   const onsetStrength = new GrowingFloats();
+  const bandsDb = new GrowingFloats();
   const envelope = new GrowingFloats();
   const normalisedA = new Float32Array(longestLag + 1);
   const normalisedB = new Float32Array(longestLag + 1);
@@ -136,6 +140,10 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
         aperiodicity.push(1);
         probabilityOut.fill(0, at, at + 2 * CANDIDATES);
       }
+      const bandsAt = bandsDb.length;
+      const bandsOut = bandsDb.extend(2 * BAND_COUNT);
+      for (let i = 0; i < 2; i++)
+        writeBandLevels(flux.amplitudes[inFour + i], flux.frameSamples, bandsOut, bandsAt + i * BAND_COUNT);
       pushEnvelope(envelope, held, first);
       pushEnvelope(envelope, held, second);
       levelDb.push(firstDb);
@@ -198,6 +206,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
         aperiodicity: aperiodicity.values().subarray(0, wanted),
         levelDb: levelDb.values().subarray(0, wanted),
         onsetStrength: onsetStrength.values().subarray(0, wanted),
+        bandsDb: bandsDb.values().subarray(0, wanted * BAND_COUNT),
         envelope: envelope.values().subarray(0, (wanted * HOP_SAMPLES) / ENVELOPE_HOP_SAMPLES),
         hall: room?.hall() ?? 0,
       };

@@ -80,10 +80,10 @@ export function confidenceInputs(e: ConfidenceEvidence): number[] {
 }
 
 /**
- * Fitted on the tuning set (bench/src/training/calibrate.ts): right = matched by a true note within 50 ms and
+ * Fitted on clips that the network was not trained on (bench/src/training/calibrate.ts): right = matched by a true note within 50 ms and
  * 50 cents. Order: bias, onset, sounding, certainty, spread, shortness, length.
  */
-const CONFIDENCE_WEIGHTS = [-3.36, 5.52, 2.01, 1.39, -1.19, 2.18, 0.27];
+const CONFIDENCE_WEIGHTS = [-3.19, 3.65, 2.03, 3.3, -2.03, 1.28, -0.21];
 
 export function noteConfidence(evidence: ConfidenceEvidence): number {
   const inputs = confidenceInputs(evidence);

@@ -10,13 +10,13 @@ export interface NoteSegment {
 }
 
 /** Evidence at which a start is believed where the voice sounds on. */
-const ONSET_THRESHOLD = 0.25;
+const ONSET_THRESHOLD = 0.3;
 /** Evidence that is enough where silence comes before. */
 const ONSET_AFTER_SILENCE = 0.2;
 /** The larger of two starts closer than this wins (58 ms: a thirty-second note at 128 bpm). */
 const MIN_DISTANCE_FRAMES = 5;
 const SOUNDING_ENTER = 0.5;
-const SOUNDING_LEAVE = 0.35;
+const SOUNDING_LEAVE = 0.45;
 /** Holes shorter than this inside a note are bridged. */
 const BRIDGE_FRAMES = 3;
 /** Notes shorter than 46 ms are not kept. */

@@ -15,7 +15,6 @@
  */
 import { createResampler, finiteSamples, type Hertz } from '../signal/index.ts';
 import { midiToHz } from '../theory/index.ts';
-import { evidenceWeights } from './evidenceWeights.ts';
 import type { FrameFeatures } from './frameFeatures.ts';
 import { chooseKind, type KindChoice } from './kindChoice.ts';
 import type { Contour, ReadNote } from './line.ts';
@@ -76,7 +75,7 @@ const VOICED = 0.45;
 
 function readFeatures(features: FrameFeatures): Omit<MelodyReading, 'kind'> {
   const track = trackPitch(features);
-  const evidence = weighEvidence(features, track, evidenceWeights());
+  const evidence = weighEvidence(features, track);
   const segments = refineStarts(segmentNotes(evidence, track), features, track);
   const notes = segments.flatMap((segment) => measureNote(segment, features, track, evidence) ?? []);
   const midi = settlePitch(track, notes, features);

@@ -2,14 +2,8 @@
 export { KINDS } from './melodySettings.ts';
 export { createFeatureStream, type FrameFeatures } from './frameFeatures.ts';
 export { trackPitch, type PitchTrack } from './pitchTrack.ts';
-export {
-  createEvidenceInputs,
-  INPUTS as EVIDENCE_INPUTS,
-  weighEvidence,
-  type EvidenceWeights,
-  type NoteEvidence,
-} from './noteEvidence.ts';
-export { evidenceWeights } from './evidenceWeights.ts';
+export { weighEvidence, type NoteEvidence } from './noteEvidence.ts';
+export { NOTE_INPUTS, noteInputs } from './noteInputs.ts';
 export { confidenceInputs, gatherEvidence } from './noteMeasures.ts';
 export { segmentNotes } from './noteSegments.ts';
 export { findNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
