@@ -41,9 +41,8 @@ function write(name: string, clip: Clip, seed: number): void {
   writeFileSync(join(folder, `${name}.json`), JSON.stringify({ inputs: NOTE_INPUTS, onsets, sounding }));
 }
 
-let name = 0;
 for (let round = Number(from); round < Number(to); round++) {
-  name = 0;
+  let name = 0;
   if (set === 'played') {
     // Rounds 0 and 1 of the sets stay out: choices are compared on them.
     for (const each of ['tuning', 'check'] as const)
