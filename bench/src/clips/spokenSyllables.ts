@@ -37,15 +37,17 @@ const voice = (
   spelling: SpokenVoice['spelling'] = 'english',
 ): SpokenVoice => ({ name, program, voice: id, spelling });
 
-/** Voices by the part they play: `training` is learned from, `choosing` is looked at, `leftOut` neither. */
+/**
+ * Voices by the part they play: `training` is learned from, `choosing` is looked at, `leftOut` neither. Those that are learned from
+ * have licences in the manner of BSD, so that what is learned may ship; the others are under the GPL and used here only.
+ */
 export const SPOKEN_VOICES = {
   training: [
     voice('flite slt', 'flite', 'slt'),
     voice('flite rms', 'flite', 'rms'),
     voice('flite awb', 'flite', 'awb'),
     voice('festival ked', 'festival', 'ked_diphone'),
-    voice('festival lp', 'festival', 'lp_diphone', 'letters'),
-    voice('festival pc', 'festival', 'pc_diphone', 'letters'),
+    voice('flite kal', 'flite', 'kal16'),
   ],
   choosing: [
     voice('festival lj', 'festival', 'suo_fi_lj_diphone', 'letters'),

@@ -90,11 +90,21 @@ function compose(plan: SungPlan, syllables: readonly Syllable[], random: Random)
     random,
   );
   const detuneCents = (random() * 2 - 1) * 30;
+  const murmurs = syllables.filter(({ start }) => start === 'murmur');
   const notes: ComposedNote[] = [];
-  melody.forEach((note, i) => {
+  melody.forEach((composed, i) => {
     const previous = notes[i - 1];
-    const goesOn = note.legato && random() < 0.35;
-    const syllable = goesOn ? undefined : pick(syllables);
+    // La la la: a repeated note may be joined, too, by what it begins with.
+    const repeats =
+      previous !== undefined &&
+      melody[i - 1].midi === composed.midi &&
+      composed.startSeconds - previous.endSeconds < 0.15 &&
+      random() < 0.6;
+    if (repeats) previous.endSeconds = composed.startSeconds;
+    const note = { ...composed, legato: composed.legato || repeats };
+    const goesOn = composed.legato && random() < 0.35;
+    const joining = repeats || (composed.legato && random() < 0.4);
+    const syllable = goesOn ? undefined : pick(joining ? murmurs : syllables);
     const length = note.endSeconds - note.startSeconds;
     const room = Math.min(
       length,
@@ -117,7 +127,7 @@ function compose(plan: SungPlan, syllables: readonly Syllable[], random: Random)
       syllable,
       consonantStretch,
       midi: note.midi + (detuneCents + (random() * 2 - 1) * 25) / 100,
-      crossSeconds: note.startSeconds + (murmured ? 0.04 * random() : 0),
+      crossSeconds: note.startSeconds + (murmured && !repeats ? 0.04 * random() : 0),
       slideSeconds: Math.min(0.04 + 0.21 * random() ** 1.5, 0.7 * room),
       scoopCents: random() < 0.35 ? 50 + 150 * random() : 0,
       vibratoCents: random() < 0.7 ? Math.min(120, plan.vibratoCents * (0.5 + random())) : 0,

@@ -17,7 +17,7 @@ export const NOTE_INPUTS = OWN + PITCH_OFFSETS.length + BAND_COUNT;
 /** Frames to each side within which the loudest is the measure: 0.7 s. */
 const LOUD_REACH_FRAMES = 60;
 /** A band's level beside that of the whole frame, in dB: where a middling band of a loud frame comes out near 0. */
-const BAND_OFFSET_DB = -12;
+const BAND_OFFSET_DB = -6;
 
 /** Frames × {@link NOTE_INPUTS} values. */
 export function noteInputs(features: FrameFeatures, track: PitchTrack): Float32Array {

@@ -1,12 +1,58 @@
 import { describe, expect, it } from 'vitest';
 import { createRandom, gaussian } from '../signal/index.ts';
-import { hzToMidi } from '../theory/index.ts';
+import { hzToMidi, midiToHz } from '../theory/index.ts';
 import { playTones, type Tone } from '../test/tones.ts';
 import { createMelodyReader, readMelody } from './index.ts';
 
 const RATE = 44100;
 const read = (tones: Tone[], seconds: number, kind: 'voice' | 'guitar' | 'bass' | 'auto' = 'auto') =>
   readMelody(playTones(tones, seconds, RATE), RATE, kind);
+
+interface Sung {
+  seconds: number;
+  midi: number;
+  /** How long the pitch takes from the note before, half of it before the note. */
+  slideSeconds?: number;
+  /** Soft and dark for so long, as m and n are. */
+  murmurSeconds?: number;
+}
+
+/** A voice without a break from second 0.3 on: harmonics under two formants, a murmur 12 dB softer with hardly any but the lowest. */
+function sung(notes: Sung[]): Float32Array {
+  const random = createRandom(8);
+  const total = notes.reduce((sum, { seconds }) => sum + seconds, 0);
+  const out = new Float32Array(Math.round((total + 0.8) * RATE));
+  const starts = notes.map((_, i) => 0.3 + notes.slice(0, i).reduce((sum, { seconds }) => sum + seconds, 0));
+  let phase = 0;
+  let dark = 0;
+  for (let i = 0; i < out.length; i++) {
+    out[i] = 1e-4 * gaussian(random);
+    const t = i / RATE;
+    if (t < 0.3 || t >= 0.3 + total) continue;
+    const index = starts.findLastIndex((start) => t >= start);
+    let midi = notes[index].midi;
+    notes.forEach(({ slideSeconds = 0.03, midi: to }, k) => {
+      if (k === 0) return;
+      const place = (t - starts[k]) / slideSeconds;
+      if (Math.abs(place) < 1)
+        midi = notes[k - 1].midi + (to - notes[k - 1].midi) / (1 + Math.exp(-6 * place));
+    });
+    const goal = t - starts[index] < (notes[index].murmurSeconds ?? 0) ? 1 : 0;
+    dark += (goal - dark) / (0.015 * RATE);
+    const hz = midiToHz(midi);
+    phase += hz / RATE;
+    let sum = 0;
+    for (let k = 1; k * hz < 8000; k++) {
+      const vowel =
+        (0.1 + Math.exp(-(((k * hz - 700) / 250) ** 2)) + 0.5 * Math.exp(-(((k * hz - 1200) / 300) ** 2))) /
+        k ** 0.6;
+      const murmur = 0.25 * Math.exp(-(((k * hz - 250) / 150) ** 2)) + 0.01 / k;
+      sum += (vowel * (1 - dark) + murmur * dark) * Math.sin(2 * Math.PI * k * phase);
+    }
+    out[i] += 0.2 * sum * Math.min(1, (t - 0.3) / 0.02, (0.3 + total - t) / 0.03);
+  }
+  return out;
+}
 
 describe('reading a melody', () => {
   it('finds the open strings of a guitar (equal temperament from ISO 16) with their times', () => {
@@ -51,6 +97,34 @@ describe('reading a melody', () => {
     }));
     const { notes } = read(tones, 2.5);
     expect(notes.map((note) => Math.round(note.midi))).toEqual([62, 62, 62, 62]);
+  });
+
+  it('starts a slurred note where the pitch passes half way', () => {
+    const { notes } = readMelody(
+      sung([
+        { seconds: 1, midi: 60 },
+        { seconds: 1, midi: 64, slideSeconds: 0.16 },
+      ]),
+      RATE,
+      'voice',
+    );
+    expect(notes.map(({ midi }) => Math.round(midi))).toEqual([60, 64]);
+    expect(Math.abs(notes[1].startSeconds - 1.3)).toBeLessThan(0.03);
+  });
+
+  it('starts a note that begins with a murmur where the murmur takes on its pitch', () => {
+    const { notes } = readMelody(
+      sung([
+        { seconds: 0.8, midi: 60 },
+        { seconds: 0.8, midi: 60, murmurSeconds: 0.09 },
+        { seconds: 0.8, midi: 63, murmurSeconds: 0.09 },
+      ]),
+      RATE,
+      'voice',
+    );
+    expect(notes.map(({ midi }) => Math.round(midi))).toEqual([60, 60, 63]);
+    // Not at the vowel, 90 ms later.
+    expect(Math.abs(notes[2].startSeconds - 1.9)).toBeLessThan(0.05);
   });
 
   it('measures cents and the tuning of the recording', () => {

@@ -17,7 +17,7 @@ export function writeBandLevels(
   offset: number,
 ): void {
   // Power of a sine of amplitude 1 under this window is that of its three bins together.
-  const scale = 8 / (3 * size * size);
+  const scale = 32 / (3 * size * size);
   for (let b = 0; b < BAND_COUNT; b++) {
     const to = Math.min(amplitude.length, Math.round((EDGES_HZ[b + 1] * size) / READING_HZ));
     let power = 0;
