@@ -1,5 +1,5 @@
 /**
- * Third stage of the melody reader: from the features around a frame, how likely it is that a pitch sounds in it and that a note
+ * Second stage of the melody reader: from the features around a frame, how likely it is that a pitch sounds in it and that a note
  * starts in it. Residual dilated convolutions that see 0.7 s to each side, trained by training/train_notes.py on sung and played
  * lines; labels say what sounds (docs/accuracy.md).
  */

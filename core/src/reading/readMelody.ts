@@ -4,8 +4,8 @@
  *
  * Method: candidates of pitch from the cumulative mean normalised difference with a threshold prior
  * (de Cheveigné & Kawahara 2002; Mauch & Dixon 2014), a most likely path through them, onset strength by
- * spectral flux (Böck & Widmer 2013), and a small trained network that judges from 0.4 s of these where a note
- * sounds and where one starts. Where it differs from the published methods:
+ * spectral flux (Böck & Widmer 2013), and a trained network of dilated convolutions that sees 0.7 s of these to each side and
+ * judges where a note sounds and where one starts. Where it differs from the published methods:
  *
  * 1. Viterbi runs over the candidates, not over a pitch grid; there is no quantisation of pitch.
  * 2. Voicing is not decided in the path but afterwards, from context; a frame alone cannot tell a soft note
