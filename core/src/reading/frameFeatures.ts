@@ -31,6 +31,8 @@ export interface FrameFeatures {
   envelope: Float32Array;
   /** How much of a hall was heard around a voice, 0 dry – 1; 0 for what is not sung. */
   hall: number;
+  /** Whether it was read as a voice. */
+  sung: boolean;
 }
 
 export interface FeatureStream {
@@ -209,6 +211,7 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
         bandsDb: bandsDb.values().subarray(0, wanted * BAND_COUNT),
         envelope: envelope.values().subarray(0, (wanted * HOP_SAMPLES) / ENVELOPE_HOP_SAMPLES),
         hall: room?.hall() ?? 0,
+        sung: kind.sung === true,
       };
     },
   };

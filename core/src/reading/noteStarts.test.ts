@@ -51,3 +51,15 @@ describe('starts of notes', () => {
     expect(attackStart(late, 213 * ENVELOPE_HOP_SAMPLES, 100)! / ENVELOPE_HOP_SAMPLES).toBeCloseTo(216.5, 0);
   });
 });
+
+describe('a swell', () => {
+  it('has its start where it comes within 15 dB of its peak, as far behind the evidence as is allowed', () => {
+    // 2.9 ms a value: silence, then 0.15 s of even growth from nothing to 1.
+    const swell = Float32Array.from({ length: 200 }, (_, i) => Math.min(1, Math.max(0, (i - 50) / 52)));
+    const near = 50 * 64;
+    // −15 dB is 0.178 of the peak: 9 values after the first sound, 27 ms; the evidence may be far earlier.
+    const at = attackStart(swell, near - 0.06 * 22050, 100, 0.12)!;
+    expect(Math.abs(at / 22050 - (near / 22050 + 0.027))).toBeLessThan(0.006);
+    expect(attackStart(swell, near - 0.06 * 22050, 100)).toBeUndefined();
+  });
+});

@@ -11,6 +11,11 @@ import type { PitchTrack } from './pitchTrack.ts';
 
 /** How far the envelope may correct the evidence. */
 const REACH_SECONDS = 0.035;
+/**
+ * Later than the evidence by as much, where nothing is sung: horns and clarinets are heard long before they have swelled to a
+ * start. A voice may swell from a murmur to its vowel, and has begun before.
+ */
+const SWELL_SECONDS = 0.12;
 /** The quiet before an attack is looked for from this long before … this long after the evidence. */
 const QUIET_BEFORE_SECONDS = 0.05;
 const QUIET_AFTER_SECONDS = 0.02;
@@ -32,7 +37,12 @@ export function refineStarts(
   const refined = segments.map((segment) => {
     const first = Math.max(0, Math.ceil(segment.startFrame));
     const midi = track.midi.subarray(first, first + 8).find((value) => value > 0) ?? 60;
-    const at = attackStart(features.envelope, segment.startFrame * HOP_SAMPLES, READING_HZ / midiToHz(midi));
+    const at = attackStart(
+      features.envelope,
+      segment.startFrame * HOP_SAMPLES,
+      READING_HZ / midiToHz(midi),
+      features.sung ? REACH_SECONDS : SWELL_SECONDS,
+    );
     return at === undefined ? segment : { ...segment, startFrame: at / HOP_SAMPLES };
   });
   return refined.map((segment, i) =>
@@ -44,16 +54,26 @@ export function refineStarts(
 
 /**
  * Sample at which the attack near sample `near` starts, or nothing where the envelope shows none there. `envelope`
- * holds the peak of each {@link ENVELOPE_HOP_SAMPLES}; `periodSamples` is the period of what sounds after it.
+ * holds the peak of each {@link ENVELOPE_HOP_SAMPLES}; `periodSamples` is the period of what sounds after it; `laterSeconds`: how
+ * much later than `near` it may lie.
  */
-export function attackStart(envelope: Float32Array, near: number, periodSamples: number): number | undefined {
+export function attackStart(
+  envelope: Float32Array,
+  near: number,
+  periodSamples: number,
+  laterSeconds = REACH_SECONDS,
+): number | undefined {
   const place = (samples: number) => Math.round(samples / ENVELOPE_HOP_SAMPLES);
   const reach = (seconds: number) => Math.round((seconds * READING_HZ) / ENVELOPE_HOP_SAMPLES);
   const centre = place(near);
   // A low note passes through zero for longer than one value; over a period it shows its peak.
   const span = Math.max(1, Math.ceil(periodSamples / ENVELOPE_HOP_SAMPLES));
   const last = envelope.length - 1;
-  const peak = most(envelope, centre - reach(0.01), Math.min(last, centre + reach(ATTACK_SECONDS)));
+  const peak = most(
+    envelope,
+    centre - reach(0.01),
+    Math.min(last, centre + reach(ATTACK_SECONDS - REACH_SECONDS + laterSeconds)),
+  );
   let floor = Infinity;
   let quietEnd = 0;
   for (
@@ -76,7 +96,8 @@ export function attackStart(envelope: Float32Array, near: number, periodSamples:
   const before = i > 0 ? envelope[i - 1] : 0;
   const part = envelope[i] > before ? (threshold - before) / (envelope[i] - before) : 0;
   const at = (i - 0.5 + Math.min(1, Math.max(0, part))) * ENVELOPE_HOP_SAMPLES;
-  return Math.abs(at - near) <= REACH_SECONDS * READING_HZ ? Math.max(0, at) : undefined;
+  const off = (at - near) / READING_HZ;
+  return off >= -REACH_SECONDS && off <= laterSeconds ? Math.max(0, at) : undefined;
 }
 
 /** Where the peak over a period jumps up most, if it jumps far: a fresh attack on something that still sounds. */
