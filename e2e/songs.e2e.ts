@@ -126,7 +126,7 @@ describe('windows and servers', () => {
   it('a restarted server gets what was edited meanwhile', async () => {
     const { page } = app;
     await openDemo(page);
-    await readPart(page, 'Lead voice');
+    await readPart(page, 'Steel guitar');
     await saved(page);
     await app.stopServer();
     await page.keyboard.press('n');
