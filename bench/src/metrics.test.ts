@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { createRandom } from '@plundra/core/signal';
 import { midiToHz } from '@plundra/core/theory';
-import { matchNotes, scoreContour, scoreNotes, type ScoredNote } from './metrics.ts';
+import { correctionsNeeded, matchNotes, scoreContour, scoreNotes, type ScoredNote } from './metrics.ts';
 
 const note = (startSeconds: number, midi: number, endSeconds = startSeconds + 0.5): ScoredNote => ({
   startSeconds,
@@ -22,6 +22,14 @@ describe('note scores', () => {
     expect(scoreNotes([note(1, 60, 1.1)], [note(1, 60, 1.16)], true).f1).toBe(0);
     expect(scoreNotes([note(1, 60, 3)], [note(1, 60, 3.39)], true).f1).toBe(1);
     expect(scoreNotes([note(1, 60, 3)], [note(1, 60, 3.42)], true).f1).toBe(0);
+  });
+
+  it('say how many notes have to be put right: a wrong one in the place of a missed one is one', () => {
+    const sung = [note(1, 60), note(2, 62), note(3, 64)];
+    expect(correctionsNeeded(sung, sung)).toBe(0);
+    expect(correctionsNeeded(sung, [note(1, 60), note(2.1, 62), note(3, 64)])).toBe(1);
+    expect(correctionsNeeded(sung, [note(1, 60), note(3, 64), note(4, 65)])).toBe(2);
+    expect(correctionsNeeded(sung, [note(1, 60), note(2, 62, 2.2), note(2.2, 61), note(3, 64)])).toBe(1);
   });
 
   it('match one to one and as many as possible', () => {

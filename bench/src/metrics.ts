@@ -126,3 +126,35 @@ function estimateAt(hz: ArrayLike<number>, place: number): number {
 function rounded(seconds: number): number {
   return Math.round(seconds * 10000) / 10000;
 }
+
+/**
+ * How many notes a user has to put right: those that are missed and those that are too many, where one of each that overlap are
+ * one.
+ */
+export function correctionsNeeded(reference: ScoredNote[], estimate: ScoredNote[]): number {
+  const pairs = matchNotes(reference, estimate);
+  const found = new Set(pairs.map(([ref]) => ref));
+  const right = new Set(pairs.map(([, est]) => est));
+  const missed = reference.filter((_, i) => !found.has(i));
+  const extra = new Set(estimate.filter((_, i) => !right.has(i)));
+  for (const note of missed)
+    for (const other of extra)
+      if (other.startSeconds < note.endSeconds && note.startSeconds < other.endSeconds) {
+        extra.delete(other);
+        break;
+      }
+  return missed.length + extra.size;
+}
+
+/** Pearson's correlation; 0 where either does not vary. */
+export function correlation(a: readonly number[], b: readonly number[]): number {
+  const mean = (values: readonly number[]) => values.reduce((sum, value) => sum + value, 0) / values.length;
+  const [meanA, meanB] = [mean(a), mean(b)];
+  let [both, ofA, ofB] = [0, 0, 0];
+  a.forEach((value, i) => {
+    both += (value - meanA) * (b[i] - meanB);
+    ofA += (value - meanA) ** 2;
+    ofB += (b[i] - meanB) ** 2;
+  });
+  return ofA > 0 && ofB > 0 ? both / Math.sqrt(ofA * ofB) : 0;
+}

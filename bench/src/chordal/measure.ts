@@ -1,7 +1,7 @@
 /** Notes of chordal recordings, scored on clips that the network was not trained on, also out of tune. */
-import { createChordalReader, decodeNotes, DEFAULT_SENSITIVITY } from '@plundra/core/reading';
+import { createChordalReader, decodeNotes, DEFAULT_SENSITIVITY, type ReadNote } from '@plundra/core/reading';
 import { Calibration, type CalibrationRow } from '../accuracy.ts';
-import { scoreNotes } from '../metrics.ts';
+import { correlation, matchNotes, scoreNotes } from '../metrics.ts';
 import { chordalClips, DETUNED_CENTS, type ChordalClip } from './clips.ts';
 
 export interface ChordalRow {
@@ -16,9 +16,42 @@ export interface ChordalRow {
   noteF1WithOffsets: number;
 }
 
+/** How well velocities follow what was played: Pearson's correlation within each clip, over the notes that were found. */
+export interface VelocityRow {
+  set: ChordalRow['set'];
+  group: ChordalClip['group'];
+  clips: number;
+  correlation: number;
+}
+
 export interface ChordalScores {
   rows: ChordalRow[];
+  velocities: VelocityRow[];
   calibration: CalibrationRow[];
+}
+
+async function measureVelocities(rounds: number): Promise<VelocityRow[]> {
+  const rows: VelocityRow[] = [];
+  for (const set of ['test', 'check'] as const)
+    for await (const clip of chordalClips(set, rounds, { lively: true })) {
+      const notes = readNotes(clip);
+      const pairs = matchNotes(clip.notes, notes);
+      let row = rows.find((each) => each.set === set && each.group === clip.group);
+      if (!row) rows.push((row = { set, group: clip.group, clips: 0, correlation: 0 }));
+      row.clips++;
+      row.correlation += correlation(
+        pairs.map(([known]) => clip.notes[known].velocity),
+        pairs.map(([, read]) => notes[read].velocity),
+      );
+      process.stderr.write('.');
+    }
+  return rows.map((row) => ({ ...row, correlation: row.correlation / row.clips }));
+}
+
+function readNotes(clip: ChordalClip): ReadNote[] {
+  const reader = createChordalReader(clip.sampleRateHz);
+  reader.push(clip.samples);
+  return decodeNotes(reader.finish(), { sensitivity: DEFAULT_SENSITIVITY });
 }
 
 export async function measureChordal(rounds: number): Promise<ChordalScores> {
@@ -27,10 +60,8 @@ export async function measureChordal(rounds: number): Promise<ChordalScores> {
   for (const set of ['test', 'check'] as const) {
     for (const detuneCents of [0, DETUNED_CENTS]) {
       const groups = new Map<ChordalClip['group'], ChordalRow>();
-      for await (const clip of chordalClips(set, rounds, detuneCents)) {
-        const reader = createChordalReader(clip.sampleRateHz);
-        reader.push(clip.samples);
-        const notes = decodeNotes(reader.finish(), { sensitivity: DEFAULT_SENSITIVITY });
+      for await (const clip of chordalClips(set, rounds, { detuneCents })) {
+        const notes = readNotes(clip);
         if (set === 'test' && detuneCents === 0) calibration.add(clip, notes);
         add(groups, clip, set, detuneCents, notes);
         process.stderr.write('.');
@@ -38,8 +69,9 @@ export async function measureChordal(rounds: number): Promise<ChordalScores> {
       for (const row of groups.values()) rows.push(meanOf(row));
     }
   }
+  const velocities = await measureVelocities(rounds);
   process.stderr.write('\n');
-  return { rows, calibration: calibration.rows() };
+  return { rows, velocities, calibration: calibration.rows() };
 }
 
 function add(

@@ -140,6 +140,27 @@ export function pianoPhrase(random: Random, seconds: number): PhraseNote[] {
   return tidied(notes, seconds);
 }
 
+/** The same notes with swells, accents every few strokes, and high or low notes brought out. */
+export function enlivened(notes: readonly PhraseNote[], random: Random): PhraseNote[] {
+  const swell = 16 * random();
+  const swellSeconds = 4 + 12 * random();
+  const accent = 18 * random();
+  const everySeconds = pick(random, [0.5, 1, 1.5, 2]) * (0.5 + 0.3 * random());
+  const tilt = (random() - 0.4) * 0.7;
+  const middle = notes.reduce((sum, { midi }) => sum + midi, 0) / Math.max(1, notes.length);
+  const accents = new Map<number, number>();
+  return notes.map((note) => {
+    const stroke = Math.round(note.startSeconds / everySeconds);
+    if (!accents.has(stroke)) accents.set(stroke, accent * (random() - 0.5));
+    const level =
+      note.velocity +
+      swell * Math.sin((2 * Math.PI * note.startSeconds) / swellSeconds) +
+      accents.get(stroke)! +
+      tilt * (note.midi - middle);
+    return { ...note, velocity: Math.round(Math.min(124, Math.max(30, level))) };
+  });
+}
+
 /** In order; what is struck again stops what sounded. */
 function tidied(notes: PhraseNote[], seconds: number): PhraseNote[] {
   const kept: PhraseNote[] = [];

@@ -84,7 +84,7 @@ export async function measureChordsSpeed(): Promise<SpeedRow[]> {
 async function playing(seconds: number): Promise<Float32Array> {
   const samples = new Float32Array(seconds * RATE);
   let filled = 0;
-  for await (const clip of chordalClips('check', 1, 0)) {
+  for await (const clip of chordalClips('check', 1)) {
     const own = resample(clip.samples, clip.sampleRateHz, RATE);
     samples.set(own.subarray(0, samples.length - filled), filled);
     filled = Math.min(samples.length, filled + own.length);

@@ -9,6 +9,8 @@ export { segmentNotes } from './noteSegments.ts';
 export { findNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
 export { confidenceOf, type ConfidenceWeights } from './chordal/confidence.ts';
 export { contextOf } from './chordal/noteContext.ts';
+export { noteConfidences } from './chordal/confidence.ts';
+export { LOUDNESS_INPUTS, loudnessInputs } from './chordal/loudness.ts';
 export { LOWEST_KEY } from './chordal/index.ts';
 export { chromaOf, type SoundingNote, type SpanChroma } from './chords/chroma.ts';
 export {

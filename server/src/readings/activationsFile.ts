@@ -1,10 +1,10 @@
-/** Activations on disk: the numbers of frames and cents, then three deflated planes of frames × 88 bytes. */
+/** Activations on disk: the numbers of frames and cents, then four deflated planes of frames × 88 bytes. */
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { deflateSync, inflateSync } from 'node:zlib';
 import { KEYS, type Activations } from '@plundra/core/reading';
 
-const PLANES = ['onset', 'active', 'level'] as const;
+const PLANES = ['onset', 'active', 'level', 'attack'] as const;
 const HEADER_BYTES = 8;
 /** Silence is most of it; the fastest setting makes it small already. */
 const DEFLATE_LEVEL = 1;
@@ -27,6 +27,7 @@ export async function loadActivations(path: string): Promise<Activations | undef
     onset: plane(0),
     active: plane(1),
     level: plane(2),
+    attack: plane(3),
   };
 }
 

@@ -58,6 +58,7 @@ export async function readMelodyFile(
       confidence: Array.from(reading.contour.confidence, (value) => round(value, 2)),
     },
     notes: reading.notes.map(roundNote),
+    faintNotes: reading.faintNotes.map(roundNote),
   };
 }
 

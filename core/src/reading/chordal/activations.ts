@@ -5,6 +5,7 @@
 import { quantile } from '../../signal/index.ts';
 import {
   BINS,
+  BINS_PER_SEMITONE,
   computeMaps,
   decimate,
   DROPPED_BITS,
@@ -25,6 +26,8 @@ export interface Activations {
   active: Uint8Array;
   /** Level of each key's first harmonics in half decibels above {@link FLOOR_DB}. */
   level: Uint8Array;
+  /** Level of each key's own frequency over short windows, in the same steps: tells how hard a note is struck. */
+  attack: Uint8Array;
   /** How far the recording is from A4 = 440 Hz, −50…50 cents. */
   tuningCents: number;
 }
@@ -68,6 +71,7 @@ export function computeActivations(
     active: new Uint8Array(size),
     // Chords do not ask how loud a note is.
     level: coarse ? new Uint8Array(size) : levelsOf(maps),
+    attack: coarse ? new Uint8Array(size) : attacksOf(maps),
     tuningCents,
   };
   if (!scale) return result;
@@ -146,11 +150,12 @@ export function combineActivations(
     onset: new Uint8Array(size),
     active: new Uint8Array(size),
     level: new Uint8Array(size),
+    attack: new Uint8Array(size),
     tuningCents: parts[0].activations.tuningCents,
   };
   for (const { activations, laterFrames } of parts) {
     const from = laterFrames * KEYS;
-    for (const field of ['onset', 'active', 'level'] as const) {
+    for (const field of ['onset', 'active', 'level', 'attack'] as const) {
       const [to, values] = [whole[field], activations[field]];
       for (let i = 0; i < values.length; i++) if (values[i] > to[from + i]) to[from + i] = values[i];
     }
@@ -190,6 +195,19 @@ function levelsOf({ frames, values }: ChordalMaps): Uint8Array {
     }
   }
   return levels;
+}
+
+/** Of map B, the loudest of the three bins of each key. */
+function attacksOf({ frames, values }: ChordalMaps): Uint8Array {
+  const attacks = new Uint8Array(frames * KEYS);
+  for (let frame = 0; frame < frames; frame++) {
+    const at = frame * 2 * BINS + BINS + 1;
+    for (let key = 0; key < KEYS; key++) {
+      const bin = at + BINS_PER_SEMITONE * key;
+      attacks[frame * KEYS + key] = Math.max(values[bin - 1], values[bin], values[bin + 1]);
+    }
+  }
+  return attacks;
 }
 
 function logistic(x: number): number {

@@ -12,6 +12,7 @@ function activationsOf(frames: number, notes: [number, number, number, number][]
     onset: new Uint8Array(frames * KEYS),
     active: new Uint8Array(frames * KEYS),
     level: new Uint8Array(frames * KEYS).fill(150),
+    attack: new Uint8Array(frames * KEYS).fill(150),
   };
   for (const [key, start, end, probability] of notes) {
     made.onset[start * KEYS + key] = 255 * probability;
@@ -43,6 +44,26 @@ describe('notes from activations', () => {
     );
     expect(notes.map((note) => Math.round(note.startSeconds / HOP_SECONDS))).toEqual([20, 60]);
     expect(notes[0].endSeconds).toBeCloseTo(60 * HOP_SECONDS, 4);
+  });
+
+  it('that are struck harder have a higher velocity', () => {
+    const starts = [20, 60, 100, 140, 180, 220];
+    const activations = activationsOf(
+      300,
+      starts.map((start): [number, number, number, number] => [C4, start, start + 38, 0.9]),
+    );
+    // Half decibels above the floor: every second stroke is 6 dB louder.
+    starts.forEach((start, i) => {
+      for (let frame = start; frame < start + 10; frame++) {
+        activations.attack[frame * KEYS + C4] = 210 + (i % 2) * 12;
+        activations.level[frame * KEYS + C4] = 210 + (i % 2) * 12;
+      }
+    });
+    const velocities = decodeNotes(activations, { sensitivity: 0.5 }).map(({ velocity }) => velocity);
+    expect(velocities).toHaveLength(6);
+    const soft = velocities.filter((_, i) => i % 2 === 0);
+    const hard = velocities.filter((_, i) => i % 2 === 1);
+    expect(Math.min(...hard) - Math.max(...soft)).toBeGreaterThan(8);
   });
 
   it('are more with more sensitivity, and the fainter start is the one that joins', () => {

@@ -1,10 +1,10 @@
 /** From activations to notes: peaks of the onset activation whose key then sounds. */
 import { clamp } from '../../signal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
-import { velocityOfLevel } from '../noteMeasures.ts';
 import type { ReadNote } from '../line.ts';
 import type { Activations } from './activations.ts';
 import { noteConfidences } from './confidence.ts';
+import { velocitiesOf } from './loudness.ts';
 import type { FoundNote } from './noteContext.ts';
 import { FLOOR_DB, STEP_DB } from './frontEnd.ts';
 import { KEYS, LOWEST_KEY } from './network.ts';
@@ -44,7 +44,7 @@ const ALONE_ONSET_SHARE = 0.4;
 const EDGE_FRAMES = 6;
 /** The activation rises a little before a start. */
 const ALONE_MARGIN_FRAMES = 2;
-/** The loudest of so many frames from the start on gives the velocity: 116 ms. */
+/** The loudest of so many frames from the start on gives the level: 116 ms. */
 const LEVEL_FRAMES = 10;
 /** What sounded so many frames before shows how much a start adds: 70 ms. */
 const BEFORE_FRAMES = 6;
@@ -55,10 +55,13 @@ export function decodeNotes(activations: Activations, settings: DecodeSettings):
   const last = Math.ceil((settings.toSeconds ?? Infinity) / HOP_SECONDS);
   const least = betweenThree(MIN_CONFIDENCE, settings.sensitivity);
   const found = findNotes(activations, settings.sensitivity);
-  const confidences = noteConfidences(found);
-  return found.flatMap((note, i) =>
-    confidences[i] >= least && note.startFrame >= first && note.startFrame < last
-      ? [readNoteOf(activations, note, confidences[i])]
+  const sure = noteConfidences(found).flatMap((confidence, i) =>
+    confidence >= least ? [{ ...found[i], confidence }] : [],
+  );
+  const velocities = velocitiesOf(sure, activations);
+  return sure.flatMap((note, i) =>
+    note.startFrame >= first && note.startFrame < last
+      ? [readNoteOf(activations, note, note.confidence, velocities[i])]
       : [],
   );
 }
@@ -191,13 +194,14 @@ function readNoteOf(
   { frames, onset, tuningCents }: Activations,
   note: FoundNote,
   confidence: number,
+  velocity: number,
 ): ReadNote {
-  const { key, startFrame, endFrame, levelDb } = note;
+  const { key, startFrame, endFrame } = note;
   return {
     startSeconds: Math.max(0, (startFrame + peakShift(onset, frames, startFrame, key)) * HOP_SECONDS),
     endSeconds: endFrame * HOP_SECONDS,
     midi: LOWEST_KEY + key + tuningCents / 100,
-    velocity: velocityOfLevel(levelDb),
+    velocity,
     confidence,
   };
 }

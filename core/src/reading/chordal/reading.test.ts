@@ -181,7 +181,8 @@ describe('notes of chords', () => {
     expect(chordal.map(({ midi }) => Math.round(midi))).toEqual([57, 59, 61, 63, 65, 67]);
     expect(single).toHaveLength(6);
     chordal.forEach(({ velocity }, i) => {
-      expect(Math.abs(velocity - single[i].velocity)).toBeLessThanOrEqual(5);
+      // How hard is judged beside the other notes here, and by the level alone there.
+      expect(Math.abs(velocity - single[i].velocity)).toBeLessThanOrEqual(8);
       if (i > 0) expect(velocity).toBeGreaterThan(chordal[i - 1].velocity + 4);
     });
   });
