@@ -1,7 +1,7 @@
 /** Accuracy of the melody reader and of the references on the same clips. */
 import { HOP_SECONDS, readMelody } from '@plundra/core/reading';
 import type { Clip } from './clips/clip.ts';
-import { matchNotes, scoreContour, scoreNotes, type ScoredNote } from './metrics.ts';
+import { correctionsNeeded, matchNotes, scoreContour, scoreNotes, type ScoredNote } from './metrics.ts';
 import type { Reference } from './references.ts';
 
 export interface GroupScore {
@@ -12,6 +12,8 @@ export interface GroupScore {
   noteF1WithOffsets: number;
   rawPitch: number;
   overall: number;
+  /** Of ten notes, how many a user has to put right. */
+  correctionsInTen: number;
   timesRealTime: number;
 }
 
@@ -21,6 +23,8 @@ interface Sums {
   withOffsets: number;
   rawPitch: number;
   overall: number;
+  corrections: number;
+  notes: number;
   audioSeconds: number;
   seconds: number;
 }
@@ -43,6 +47,8 @@ export class Scoreboard {
         withOffsets: 0,
         rawPitch: 0,
         overall: 0,
+        corrections: 0,
+        notes: 0,
         audioSeconds: 0,
         seconds: 0,
       };
@@ -51,6 +57,8 @@ export class Scoreboard {
       sums.withOffsets += scoreNotes(clip.notes, found.notes, true).f1;
       sums.rawPitch += contour.rawPitch;
       sums.overall += contour.overall;
+      sums.corrections += correctionsNeeded(clip.notes, found.notes);
+      sums.notes += clip.notes.length;
       sums.audioSeconds += clip.samples.length / clip.sampleRateHz;
       sums.seconds += seconds;
       this.sums.set(key, sums);
@@ -69,6 +77,7 @@ export class Scoreboard {
         noteF1WithOffsets: sums.withOffsets / sums.clips,
         rawPitch: sums.rawPitch / sums.clips,
         overall: sums.overall / sums.clips,
+        correctionsInTen: (10 * sums.corrections) / sums.notes,
         timesRealTime: sums.audioSeconds / sums.seconds,
       };
     });

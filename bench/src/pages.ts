@@ -53,7 +53,7 @@ export function accuracyPage({
       .filter((score) => score.group.startsWith(`${group}: `) && score.reader === OURS)
       .map(
         (row) =>
-          `| ${row.group.slice(group.length + 2)} | ${row.clips} | ${three(row.noteF1)} | ${three(row.noteF1WithOffsets)} | ${three(row.rawPitch)} | ${three(row.overall)} |`,
+          `| ${row.group.slice(group.length + 2)} | ${row.clips} | ${three(row.noteF1)} | ${three(row.noteF1WithOffsets)} | ${three(row.rawPitch)} | ${three(row.overall)} | ${row.correctionsInTen.toFixed(1)} |`,
       )
       .join('\n');
   const kinds = test.scores.filter((score) => score.group.includes(': ') && score.reader === OURS);
@@ -105,16 +105,16 @@ All share the composer of melodies, but no sound and no seed.
 
 ${readersTable(leftOut.scores, 'left-out voices')}
 
-| voice | clips | note F1 | with offsets | raw pitch | overall |
-| --- | --- | --- | --- | --- | --- |
+| voice | clips | note F1 | with offsets | raw pitch | overall | to put right, of ten notes |
+| --- | --- | --- | --- | --- | --- | --- |
 ${byClip('left-out voices')}
 
 ## Rough singing (${clipCount(leftOut.scores, 'rough singing')} clips)
 
 ${readersTable(leftOut.scores, 'rough singing')}
 
-| what | clips | note F1 | with offsets | raw pitch | overall |
-| --- | --- | --- | --- | --- | --- |
+| what | clips | note F1 | with offsets | raw pitch | overall | to put right, of ten notes |
+| --- | --- | --- | --- | --- | --- | --- |
 ${byClip('rough singing')}
 
 ## Test set: single-line instruments (${clipCount(test.scores, 'instrument')} clips)

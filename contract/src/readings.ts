@@ -58,6 +58,8 @@ export const melodyResultSchema = z.object({
     confidence: z.array(z.number()),
   }),
   notes: z.array(readNoteSchema),
+  /** What might be notes as well; earlier readings had none apart. */
+  faintNotes: z.array(readNoteSchema).default([]),
 });
 export const notesResultSchema = z.object({ tuningCents: z.number(), notes: z.array(readNoteSchema) });
 export const hitsResultSchema = z.object({

@@ -32,7 +32,9 @@ for await (const clip of clips()) {
   const features = stream.finish();
   const track = trackPitch(features);
   const evidence = weighEvidence(features, track);
-  const { notes } = readMelody(clip.samples, clip.sampleRateHz, clip.kind === 'auto' ? undefined : clip.kind);
+  const kind = clip.kind === 'auto' ? undefined : clip.kind;
+  const { notes: sure, faintNotes } = readMelody(clip.samples, clip.sampleRateHz, kind);
+  const notes = [...sure, ...faintNotes].sort((a, b) => a.startSeconds - b.startSeconds);
   const right = new Set(matchNotes(clip.notes, notes).map(([, estimate]) => estimate));
   const segments = segmentNotes(evidence, track);
   if (segments.length !== notes.length) continue;

@@ -14,7 +14,7 @@ export {
   trimNote,
   type NoteChange,
 } from './lineEditing.ts';
-export { propose, PROPOSAL_KINDS, type Proposal, type ProposalKind } from './proposals.ts';
+export { propose, proposeFaint, PROPOSAL_KINDS, type Proposal, type ProposalKind } from './proposals.ts';
 export {
   createOnsetReader,
   keptOnsets,

@@ -11,7 +11,7 @@ export const PROPOSAL_KINDS = ['join', 'ghosts', 'octave', 'duplicates'] as cons
 export type ProposalKind = (typeof PROPOSAL_KINDS)[number];
 
 export interface Proposal extends NoteChange {
-  kind: ProposalKind | 'doubles';
+  kind: ProposalKind | 'doubles' | 'faint';
   /** How many places would be mended: groups joined, notes dropped, notes moved. */
   count: number;
   /** Ids of all notes that take part, for the preview. */
@@ -35,6 +35,27 @@ export function propose(
     case 'duplicates':
       return dropping(kind, findDuplicates(notes, share));
   }
+}
+
+/**
+ * Adds fainter notes where no note is. `amount` 100 takes all of them, less takes the surest.
+ * @param faint notes of the reading that the line does not hold, in order of their start
+ */
+export function proposeFaint(
+  notes: readonly LineNote[],
+  faint: readonly LineNote[],
+  amount: number,
+): Proposal {
+  const known = new Set(notes.map(({ id }) => id));
+  const free = faint.filter(
+    (note) =>
+      !known.has(note.id) &&
+      !notes.some((other) => other.startSeconds < note.endSeconds && note.startSeconds < other.endSeconds),
+  );
+  const count = Math.round((clamp(amount, 0, 100) / 100) * free.length);
+  const surest = new Set(free.toSorted((a, b) => b.confidence - a.confidence).slice(0, count));
+  const put = free.filter((note) => surest.has(note));
+  return { kind: 'faint', count, touched: put.map(({ id }) => id), remove: [], put };
 }
 
 /** A gap up to this long may lie inside one sung note (a consonant, a break in the voice). */

@@ -32,6 +32,8 @@ export interface MelodyReading {
   contour: Contour;
   /** In order of their start; they do not overlap. */
   notes: ReadNote[];
+  /** What might be notes as well, but are more often wrong than right. */
+  faintNotes: ReadNote[];
   /** Loudness of each contour frame in dB below full scale. */
   levelDb: Float32Array;
   /** How far the whole recording is from A4 = 440 Hz, −50…50 cents; 0 when too little sounds to tell. */
@@ -70,6 +72,8 @@ export function readMelody(
   return reader.finish();
 }
 
+/** Notes less sure than this, of which one in five is right, are not put into a line but offered. */
+const FAINT_CONFIDENCE = 0.3;
 /** From this evidence on a frame counts as sounding. */
 const VOICED = 0.45;
 
@@ -88,7 +92,8 @@ function readFeatures(features: FrameFeatures): Omit<MelodyReading, 'kind'> {
   }
   return {
     contour: { hopSeconds: HOP_SECONDS, f0Hz, confidence },
-    notes,
+    notes: notes.filter((note) => note.confidence >= FAINT_CONFIDENCE),
+    faintNotes: notes.filter((note) => note.confidence < FAINT_CONFIDENCE),
     levelDb: features.levelDb,
     tuningCents: estimateTuning(notes),
   };

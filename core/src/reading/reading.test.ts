@@ -11,6 +11,7 @@ import {
   joinNotes,
   measurePitch,
   propose,
+  proposeFaint,
   shiftOctave,
   trimNote,
   velocityOfLevel,
@@ -134,6 +135,23 @@ describe('editing a line', () => {
 });
 
 describe('proposals', () => {
+  it('add fainter notes where no note is, the surest first', () => {
+    const line = [lineNote('a', 1, 2, 60)];
+    const faint = [
+      lineNote('faint-1', 0.2, 0.5, 57, { confidence: 0.2 }),
+      lineNote('faint-2', 1.8, 2.2, 62, { confidence: 0.28 }),
+      lineNote('faint-3', 2.5, 2.8, 64, { confidence: 0.1 }),
+    ];
+    const idsOf = (amount: number, notes = line) =>
+      proposeFaint(notes, faint, amount).put.map(({ id }) => id);
+    expect(idsOf(100)).toEqual(['faint-1', 'faint-3']);
+    expect(idsOf(50)).toEqual(['faint-1']);
+    expect(idsOf(0)).toEqual([]);
+    // One that was added before, and moved since, is not offered again.
+    expect(idsOf(100, [...line, { ...faint[2], startSeconds: 5, endSeconds: 5.3 }])).toEqual(['faint-1']);
+    expect(proposeFaint(line, faint, 100)).toMatchObject({ kind: 'faint', count: 2, remove: [] });
+  });
+
   const silent = contourOf([60, 0]);
 
   it('join pieces of one note and leave true repetitions apart', () => {

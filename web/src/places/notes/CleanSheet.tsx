@@ -46,6 +46,13 @@ const TEXTS: Record<Kind, Texts> = {
     verb: 'Drop',
     none: 'no octave doubles found',
   },
+  faint: {
+    title: 'Fainter notes',
+    one: 'fainter note could be added',
+    many: 'fainter notes could be added',
+    verb: 'Add',
+    none: 'none heard',
+  },
   duplicates: {
     title: 'Duplicates',
     one: 'note found twice',
@@ -54,7 +61,8 @@ const TEXTS: Record<Kind, Texts> = {
     none: 'nothing found twice',
   },
 };
-const FIRST_AMOUNT = 50;
+/** What is offered is shown whole, what is suspected in half. */
+const firstAmountOf = (kind: Kind) => (kind === 'faint' ? 100 : 50);
 
 /** The same of drums, which have hits. */
 function ofHits({ one, many, none, title, verb }: Texts): Texts {
@@ -70,6 +78,7 @@ export function CleanSheet({
   passage,
   editing,
   contour,
+  faint,
   tool,
   setTool,
   proposal,
@@ -87,13 +96,13 @@ export function CleanSheet({
     return Object.fromEntries(
       kinds.map((kind) => [
         kind,
-        proposalFor(line, contour, {
+        proposalFor(line, contour, faint, {
           kind,
-          amount: proposal?.kind === kind ? proposal.amount : FIRST_AMOUNT,
+          amount: proposal?.kind === kind ? proposal.amount : firstAmountOf(kind),
         })?.count ?? 0,
       ]),
     ) as Record<Kind, number>;
-  }, [line, kinds, contour, proposal]);
+  }, [line, kinds, contour, faint, proposal]);
   const hits = line?.reads === 'hits';
   const textOf = (kind: Kind) => (hits ? ofHits(TEXTS[kind]) : TEXTS[kind]);
   const proposed = proposal && textOf(proposal.kind);
@@ -159,7 +168,7 @@ export function CleanSheet({
                   <Button
                     size="small"
                     aria-expanded={open}
-                    onClick={() => setProposal(open ? null : { kind, amount: FIRST_AMOUNT })}
+                    onClick={() => setProposal(open ? null : { kind, amount: firstAmountOf(kind) })}
                   >
                     {open ? 'Close' : 'Show'}
                   </Button>

@@ -1,6 +1,6 @@
 /** Side sheet of the Notes place: the selected notes, or the step that is being worked on. */
 import type { Contour, Proposal } from '@plundra/core/reading';
-import { melodyLineOf, type Part, type Passage } from '@plundra/core/song';
+import { melodyLineOf, type LineNote, type Part, type Passage } from '@plundra/core/song';
 import { CleanSheet } from './CleanSheet.tsx';
 import type { Tool } from './gesture.ts';
 import type { OpenProposal } from './proposing.ts';
@@ -32,6 +32,8 @@ export interface LineSheetProps {
   proposal: OpenProposal | null;
   setProposal(proposal: OpenProposal | null): void;
   preview: Proposal | null;
+  /** What the reading heard less surely. */
+  faint: readonly LineNote[];
   applyProposal(): void;
   change(change: LabelledEdit | undefined): void;
   setSelected(ids: ReadonlySet<string>): void;

@@ -20,7 +20,7 @@ import { useSong } from '../../song/SongContext.tsx';
 import { waitingFor } from '../../song/waitingFor.ts';
 import { useRecording } from '../../song/useRecording.ts';
 import { partColours } from '../../theme/tokens.ts';
-import { notesOfLine, type CanvasNote } from './canvasNote.ts';
+import { notesBesideLine, notesOfLine, type CanvasNote } from './canvasNote.ts';
 import { meantNotes, planPull, pullNotes, tuneNotes } from './correcting.ts';
 import type { Tool } from './gesture.ts';
 import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
@@ -34,6 +34,7 @@ import { drumRowsOf, inDrumRows, keyOfRow } from './drumRows.ts';
 import { soundingPitches } from './soundingPitches.ts';
 import { createPassageEditor } from './passageEditor.ts';
 import { proposalFor, type OpenProposal } from './proposing.ts';
+import { faintNotesOf } from './readingLines.ts';
 import { StepStrip, type StepName } from './StepStrip.tsx';
 import { gridName } from './GridPullFields.tsx';
 import { useDoubtful } from './useDoubtful.ts';
@@ -125,10 +126,15 @@ function OpenPart({ partId }: { partId: string }) {
   const notePassage = passage?.type === 'notes' ? passage : null;
   const noteTiming = useNoteTiming(notePassage, shownSelection, step === 'time');
 
+  const semitones = recorded?.stretch?.semitones ?? 0;
+  const faint = useMemo(
+    () => (reading.result ? faintNotesOf(reading.result, semitones) : []),
+    [reading.result, semitones],
+  );
   const preview: Proposal | null = useMemo(() => {
     if (!proposal || !recorded?.line) return null;
-    return proposalFor(recorded.line, contour, proposal);
-  }, [proposal, recorded, contour]);
+    return proposalFor(recorded.line, contour, faint, proposal);
+  }, [proposal, recorded, contour, faint]);
 
   /** A note that was put somewhere and may lie out of sight. */
   const toReveal = useRef<string>(undefined);
@@ -177,6 +183,10 @@ function OpenPart({ partId }: { partId: string }) {
     () => new Set(preview && preview.kind !== 'join' ? preview.remove : []),
     [preview],
   );
+  const previewAdded = useMemo(
+    () => (preview?.kind === 'faint' && recorded ? notesBesideLine(recorded, preview.put, time) : []),
+    [preview, recorded, time],
+  );
   const scene: Omit<LineScene, 'view' | 'gridStepTicks' | 'notes'> = useMemo(
     () => ({
       time,
@@ -184,6 +194,7 @@ function OpenPart({ partId }: { partId: string }) {
       selected: shownSelection,
       previewed,
       previewRemoved,
+      previewAdded,
       chords,
       sounding,
       drumRows,
@@ -202,6 +213,7 @@ function OpenPart({ partId }: { partId: string }) {
       shownSelection,
       previewed,
       previewRemoved,
+      previewAdded,
       editing?.unpitched,
       backdrop,
       part.colour,
@@ -324,8 +336,12 @@ function OpenPart({ partId }: { partId: string }) {
     setProposal(next);
     if (!next || next.kind === proposal?.kind || !recorded?.line) return;
     // What it would change may lie out of sight.
-    const touched = new Set(proposalFor(recorded.line, contour, next)?.touched);
-    const first = shownEditing?.notes.find(({ id }) => touched.has(id));
+    const proposed = proposalFor(recorded.line, contour, faint, next);
+    const touched = new Set(proposed?.touched);
+    const first =
+      next.kind === 'faint'
+        ? notesBesideLine(recorded, proposed?.put.slice(0, 1) ?? [], time).at(0)
+        : shownEditing?.notes.find(({ id }) => touched.has(id));
     if (first) canvas.current?.reveal(first);
   };
   const applyProposal = () => {
@@ -336,6 +352,7 @@ function OpenPart({ partId }: { partId: string }) {
       octave: 'Fix octaves',
       doubles: 'Drop octave doubles',
       duplicates: 'Drop duplicates',
+      faint: 'Add fainter notes',
     };
     apply(`${labels[preview.kind]} (${preview.count})`, {
       type: 'line.notes',
@@ -446,6 +463,7 @@ function OpenPart({ partId }: { partId: string }) {
           proposal={proposal}
           setProposal={showProposal}
           preview={preview}
+          faint={faint}
           applyProposal={applyProposal}
           change={change}
           setSelected={setSelected}

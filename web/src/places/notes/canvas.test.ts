@@ -14,7 +14,7 @@ import {
 } from '../../canvas/view.ts';
 import { waveformColumns } from '../../canvas/waveform.ts';
 import { dragMove, notesDuring, snapSeconds } from './gesture.ts';
-import { ONSET_HEAD_PIXELS, onsetHeadX } from './drawNotes.ts';
+import { ONSET_HEAD_PIXELS, onsetHeadX } from './drawOnsets.ts';
 import { hitTest, notesInBox } from './hitTest.ts';
 import { BANDS, visibleNotes } from './lineScene.ts';
 import { note, scene, time, view } from './testScene.ts';

@@ -105,6 +105,17 @@ export function notesOfLine(passage: RecordingPassage, time: TimeMap): readonly 
   });
 }
 
+/** Notes that a line does not hold, or not yet, where it would show them. */
+export function notesBesideLine(
+  passage: RecordingPassage,
+  notes: readonly LineNote[],
+  time: TimeMap,
+): CanvasNote[] {
+  const { originSeconds } = createPassageTime(passage, time);
+  const { toHeard } = heardTime(passage);
+  return notes.map((note) => barOf(note, originSeconds, passage.line?.tuningCents ?? 0, toHeard));
+}
+
 function barOf(
   note: LineNote,
   originSeconds: Seconds,

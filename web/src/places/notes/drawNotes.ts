@@ -8,6 +8,7 @@ import { colours } from '../../theme/tokens.ts';
 import type { CanvasNote } from './canvasNote.ts';
 import type { Columns } from './changedColumns.ts';
 import { addHatching, drawBar, drawStrokes, REMOVED_ALPHA } from './drawBars.ts';
+import { addRiskMark, drawOnsets, drawOnsetWays } from './drawOnsets.ts';
 import { BANDS, noteBand, visibleNotes, type LineScene } from './lineScene.ts';
 
 /** Deviations within this are in tune. */
@@ -74,6 +75,7 @@ export function drawNotes(
   drawBatch(context, kept, 1);
   drawBatch(context, removed, REMOVED_ALPHA);
   for (let i = first; i < last; i++) outline(context, notes[i], scene);
+  drawAdded(context, scene);
   drawStrokes(context, scene, width);
   drawSounding(context, scene, first, last);
   drawWays(context, scene, first, last);
@@ -102,6 +104,23 @@ function drawBackdrop(
   context.globalAlpha = 1;
 }
 
+/** Notes that an open proposal would add: dashed frames, hatched as what is doubtful. */
+function drawAdded(context: CanvasRenderingContext2D, { view, previewAdded }: LineScene): void {
+  const h = Math.max(5, view.pixelsPerSemitone * 0.7);
+  for (const { startSeconds, endSeconds, midi } of previewAdded) {
+    const [x, y] = [xOf(view, startSeconds), yOf(view, midi) - h / 2];
+    const w = Math.max(3, xOf(view, endSeconds) - x);
+    const hatching = new Path2D();
+    addHatching(hatching, x, y, w, h);
+    context.strokeStyle = colours.doubt;
+    context.stroke(hatching);
+    context.strokeStyle = colours.plum;
+    context.setLineDash([4, 3]);
+    context.strokeRect(x, y, w, h);
+    context.setLineDash([]);
+  }
+}
+
 /** Notes of the part that is followed: dashed frames, joined to their partners by a fine line. */
 function drawLeader(context: CanvasRenderingContext2D, scene: LineScene): void {
   const { view, leader } = scene;
@@ -124,29 +143,6 @@ function drawLeader(context: CanvasRenderingContext2D, scene: LineScene): void {
     context.stroke();
   }
   context.globalAlpha = 1;
-}
-
-/** Where a pull would bring onsets, along the top of the waveform. */
-function drawOnsetWays(
-  context: CanvasRenderingContext2D,
-  height: number,
-  { view, notes, wouldGo }: LineScene,
-  first: number,
-  last: number,
-): void {
-  const ways = new Path2D();
-  const y = height - BANDS.waveform + ONSET_HEAD_PIXELS + 10;
-  for (let i = first; i < last; i++) {
-    const to = wouldGo.get(notes[i].id);
-    const from = xOf(view, notes[i].startSeconds);
-    if (!to || from < BANDS.labels || Math.abs(xOf(view, to.startSeconds) - from) < 1) continue;
-    ways.moveTo(from, y);
-    ways.lineTo(xOf(view, to.startSeconds), y);
-    ways.moveTo(xOf(view, to.startSeconds), y - 6);
-    ways.lineTo(xOf(view, to.startSeconds), height - 4);
-  }
-  context.strokeStyle = colours.plum;
-  context.stroke(ways);
 }
 
 /** Arrows to where a pull or lock would bring the starts of notes. */
@@ -202,13 +198,6 @@ function drawSounding(
   }
   context.strokeStyle = colours.plum;
   context.stroke(outlines);
-}
-
-function addRiskMark(marks: Path2D, x: number, bottom: number): void {
-  marks.moveTo(x, bottom - 8);
-  marks.lineTo(x + 5, bottom);
-  marks.lineTo(x - 5, bottom);
-  marks.closePath();
 }
 
 /** A small triangle over notes whose correction may be heard. */
@@ -436,60 +425,3 @@ function outline(context: CanvasRenderingContext2D, note: CanvasNote, scene: Lin
   context.setLineDash([]);
   context.lineWidth = 1;
 }
-
-function drawOnsets(
-  context: CanvasRenderingContext2D,
-  width: number,
-  height: number,
-  scene: LineScene,
-  first: number,
-  last: number,
-  /** How many notes the whole picture shows. */
-  seen: number,
-): void {
-  const top = height - BANDS.waveform + 8;
-  const plain = new Path2D();
-  const chosen = new Path2D();
-  const heads = new Path2D();
-  const risks = new Path2D();
-  // Heads that would cover each other are left out; the ticks stay.
-  const seconds = secondsOf(scene.view, width) - secondsOf(scene.view, BANDS.labels);
-  const withHeads = seen < width / 5 || seconds < 12;
-  for (let i = first; i < last; i++) {
-    const note = scene.notes[i];
-    const x = Math.round(xOf(scene.view, (note.played ?? note).startSeconds)) + 0.5;
-    if (x < BANDS.labels) continue;
-    const isChosen = scene.selected.has(note.id);
-    const path = isChosen ? chosen : plain;
-    if (scene.unpitched && !scene.before && note.risks) addRiskMark(risks, x + 8, top + 26);
-    path.moveTo(x, top + 14);
-    path.lineTo(x, height - 4);
-    if (!isChosen && !withHeads) continue;
-    // The head leans over to where a moved note will start.
-    const head = scene.before ? x : onsetHeadX(note, scene.view);
-    path.moveTo(x, top + 14);
-    path.lineTo(head, top + 6);
-    path.moveTo(head + 3, top + 3);
-    path.arc(head, top + 3, 3, 0, 2 * Math.PI);
-    heads.moveTo(head + 3, top + 3);
-    if (!isChosen) heads.arc(head, top + 3, 3, 0, 2 * Math.PI);
-    heads.closePath();
-  }
-  context.fillStyle = colours.panel;
-  context.fill(heads);
-  context.strokeStyle = '#24303AAA';
-  context.stroke(plain);
-  context.strokeStyle = context.fillStyle = colours.plum;
-  context.fill(chosen);
-  context.stroke(chosen);
-  context.fillStyle = colours.error;
-  context.fill(risks);
-}
-
-/** Where the head of a note's onset tick stands: at the start it should have. */
-export function onsetHeadX(note: CanvasNote, view: LineScene['view']): number {
-  return Math.round(xOf(view, note.startSeconds)) + 0.5;
-}
-
-/** Distance of the heads of onset ticks from the top of the waveform band. */
-export const ONSET_HEAD_PIXELS = 11;

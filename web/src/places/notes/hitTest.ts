@@ -2,7 +2,7 @@
 import { midiOf, secondsOf, xOf, yOf } from '../../canvas/view.ts';
 import type { CanvasNote } from './canvasNote.ts';
 import { STEM_PIXELS } from './drawBars.ts';
-import { ONSET_HEAD_PIXELS, onsetHeadX } from './drawNotes.ts';
+import { ONSET_HEAD_PIXELS, onsetHeadX } from './drawOnsets.ts';
 import { BANDS, noteBand, visibleNotes, type LineScene } from './lineScene.ts';
 
 export type Hit =

@@ -42,6 +42,8 @@ export interface LineScene {
   /** Notes an open proposal would change, and those it would remove. */
   previewed: ReadonlySet<string>;
   previewRemoved: ReadonlySet<string>;
+  /** Notes it would add. */
+  previewAdded: readonly CanvasNote[];
   recording: SceneRecording | null;
   /** Notes that were read, shown faintly beside onsets that are worked on. */
   backdrop: readonly CanvasNote[];

@@ -30,6 +30,14 @@ export function notesOfReading(
   };
 }
 
+/** What the reading heard less surely, as notes that a line may take. */
+export function faintNotesOf({ tuningCents, faintNotes }: MelodyResult, semitones = 0): LineNote[] {
+  return notesOfReading({ tuningCents, notes: faintNotes }, semitones).notes.map((note) => ({
+    ...note,
+    id: `faint-${note.id}`,
+  }));
+}
+
 /** What exchanges the notes of a line that start in a span for those of a fresh reading. */
 export function replaceWithin(
   line: Line,

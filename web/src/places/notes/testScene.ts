@@ -29,6 +29,7 @@ export const scene = (notes: CanvasNote[]): LineScene => ({
   selected: new Set(),
   previewed: new Set(),
   previewRemoved: new Set(),
+  previewAdded: [],
   recording: null,
   partColour: '#000000',
   before: false,
