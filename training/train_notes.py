@@ -7,12 +7,10 @@ Each folder holds what bench/src/training/writeNotes.ts wrote; the last epoch's 
 --check, which it does not learn from, is printed.
 """
 import argparse
-import glob
-import json
-import os
 
 import numpy as np
 
+from .clips import load_clips, padded
 from .dilated import Adam, Network, export, loss_of
 
 CROP = 430
@@ -24,13 +22,7 @@ ONSET_WEIGHT = 2.0
 
 
 def load(folders):
-    clips = []
-    for folder in folders:
-        for path in sorted(glob.glob(os.path.join(folder, "*.json"))):
-            about = json.load(open(path))
-            features = np.fromfile(path[:-5] + ".f32", dtype=np.float32).reshape(-1, about["inputs"])
-            clips.append((features.astype(np.float16), targets(len(features), about)))
-    return clips
+    return [(features.astype(np.float16), targets(len(features), about)) for about, features in load_clips(folders)]
 
 
 def targets(frames, about):
@@ -54,9 +46,7 @@ def batches(clips, rng):
             first = rng.integers(0, max(1, len(features) - CROP))
             x = features[first : first + CROP].astype(np.float32)
             y = target[first : first + CROP]
-            if len(x) < CROP:
-                x = np.pad(x, ((0, CROP - len(x)), (0, 0)))
-                y = np.pad(y, ((0, CROP - len(y)), (0, 0)))
+            x, y = padded(x, CROP), padded(y, CROP)
             # Another register, another microphone, another hall.
             x[:, 0] += rng.normal(0, 0.1)
             x[:, -10:] += rng.normal(0, 0.12, 10).astype(np.float32)
