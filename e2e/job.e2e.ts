@@ -36,6 +36,18 @@ describe('from a recorded line to a MIDI part', () => {
     await expect.poll(() => noteCount(page)).toBe(read - 1 - ghosts);
     await page.getByRole('button', { name: 'Undo' }).click();
     await expect.poll(() => noteCount(page)).toBe(read - 1);
+
+    // What was heard less surely is offered, and comes in one step.
+    const faint = page.getByTestId('proposal-faint');
+    await faint.getByRole('button', { name: 'Show' }).click();
+    const add = proposal.getByRole('button', { name: /^Add [1-9]/ });
+    const offered = Number(/\d+/.exec(await add.innerText())![0]);
+    await add.click();
+    await expect.poll(() => noteCount(page)).toBe(read - 1 + offered);
+    await faint.getByText('none to add').waitFor();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect.poll(() => noteCount(page)).toBe(read - 1);
+    await faint.getByText(`${offered} fainter note`).waitFor();
   });
 
   it('is done in one go', async () => {

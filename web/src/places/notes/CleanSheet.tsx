@@ -51,7 +51,7 @@ const TEXTS: Record<Kind, Texts> = {
     one: 'fainter note could be added',
     many: 'fainter notes could be added',
     verb: 'Add',
-    none: 'none heard',
+    none: 'none to add',
   },
   duplicates: {
     title: 'Duplicates',
