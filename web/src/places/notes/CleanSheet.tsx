@@ -78,17 +78,14 @@ export function CleanSheet({
   passage,
   editing,
   contour,
-  faint,
   tool,
   setTool,
-  proposal,
-  setProposal,
-  preview,
-  applyProposal,
+  proposals,
   change,
   setSelected,
   doubtful,
 }: LineSheetProps) {
+  const { open: proposal, preview, faint, show: setProposal, take: applyProposal } = proposals;
   const line = passage.type === 'recording' ? passage.line : null;
   const kinds = useMemo(() => (line ? proposalKindsOf(line) : []), [line]);
   const counts = useMemo(() => {

@@ -1,9 +1,8 @@
 /** Side sheet of the Notes place: the selected notes, or the step that is being worked on. */
-import type { Contour, Proposal } from '@plundra/core/reading';
-import { melodyLineOf, type LineNote, type Part, type Passage } from '@plundra/core/song';
+import type { Contour } from '@plundra/core/reading';
+import { melodyLineOf, type Part, type Passage } from '@plundra/core/song';
 import { CleanSheet } from './CleanSheet.tsx';
 import type { Tool } from './gesture.ts';
-import type { OpenProposal } from './proposing.ts';
 import type { LabelledEdit, NoteEditing } from './noteEditing.ts';
 import { NoteTimeSheet } from './NoteTimeSheet.tsx';
 import { NoteSheet } from './NoteSheet.tsx';
@@ -15,6 +14,7 @@ import { TransposeSheet } from './TransposeSheet.tsx';
 import { TuneSheet } from './TuneSheet.tsx';
 import { UseSheet } from './UseSheet.tsx';
 import type { Doubtful } from './useDoubtful.ts';
+import type { Proposals } from './useProposals.ts';
 import type { ReadingUse } from './useReading.ts';
 import type { NoteTiming } from './useNoteTiming.ts';
 import type { Timing } from './useTiming.ts';
@@ -29,12 +29,7 @@ export interface LineSheetProps {
   step: StepName;
   tool: Tool;
   setTool(tool: Tool): void;
-  proposal: OpenProposal | null;
-  setProposal(proposal: OpenProposal | null): void;
-  preview: Proposal | null;
-  /** What the reading heard less surely. */
-  faint: readonly LineNote[];
-  applyProposal(): void;
+  proposals: Proposals;
   change(change: LabelledEdit | undefined): void;
   setSelected(ids: ReadonlySet<string>): void;
   doubtful: Doubtful;

@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Alert, Progress, Result } from 'antd';
 import { Link, Navigate, useParams } from 'react-router';
-import { groupStrokes, type Proposal, type Stroke } from '@plundra/core/reading';
+import { groupStrokes, type Stroke } from '@plundra/core/reading';
 import {
   createPassageTime,
   GRID_VALUES,
@@ -20,7 +20,7 @@ import { useSong } from '../../song/SongContext.tsx';
 import { waitingFor } from '../../song/waitingFor.ts';
 import { useRecording } from '../../song/useRecording.ts';
 import { partColours } from '../../theme/tokens.ts';
-import { notesBesideLine, notesOfLine, type CanvasNote } from './canvasNote.ts';
+import { notesOfLine, type CanvasNote } from './canvasNote.ts';
 import { meantNotes, planPull, pullNotes, tuneNotes } from './correcting.ts';
 import type { Tool } from './gesture.ts';
 import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
@@ -33,12 +33,11 @@ import { countNotes, type LabelledEdit, type NoteEditing } from './noteEditing.t
 import { drumRowsOf, inDrumRows, keyOfRow } from './drumRows.ts';
 import { soundingPitches } from './soundingPitches.ts';
 import { createPassageEditor } from './passageEditor.ts';
-import { proposalFor, type OpenProposal } from './proposing.ts';
-import { faintNotesOf } from './readingLines.ts';
 import { StepStrip, type StepName } from './StepStrip.tsx';
 import { gridName } from './GridPullFields.tsx';
 import { useDoubtful } from './useDoubtful.ts';
 import { useLineKeys } from './useLineKeys.ts';
+import { useProposals } from './useProposals.ts';
 import { firstRequest, readLabel } from './ReadSheet.tsx';
 import { useReading } from './useReading.ts';
 import { meantOf, useNoteTiming } from './useNoteTiming.ts';
@@ -46,6 +45,7 @@ import { useTiming } from './useTiming.ts';
 
 const StepStripLater = deferred(StepStrip);
 const NOTHING: ReadonlySet<string> = new Set();
+const NO_NOTES: readonly CanvasNote[] = [];
 const NO_STROKES: readonly Stroke[] = [];
 const createId = () => crypto.randomUUID();
 
@@ -89,7 +89,6 @@ function OpenPart({ partId }: { partId: string }) {
   const [tool, setTool] = useState<Tool>('select');
   const [grid, setGrid] = useState<Grid>('adaptive');
   const [step, setStep] = useState<StepName>(recorded && !recorded.line ? 'read' : 'clean');
-  const [proposal, setProposal] = useState<OpenProposal | null>(null);
   const [sheetOpen, setSheetOpen] = useState(true);
 
   const reading = useReading(source?.id ?? partId, shown);
@@ -126,16 +125,6 @@ function OpenPart({ partId }: { partId: string }) {
   const notePassage = passage?.type === 'notes' ? passage : null;
   const noteTiming = useNoteTiming(notePassage, shownSelection, step === 'time');
 
-  const semitones = recorded?.stretch?.semitones ?? 0;
-  const faint = useMemo(
-    () => (reading.result ? faintNotesOf(reading.result, semitones) : []),
-    [reading.result, semitones],
-  );
-  const preview: Proposal | null = useMemo(() => {
-    if (!proposal || !recorded?.line) return null;
-    return proposalFor(recorded.line, contour, faint, proposal);
-  }, [proposal, recorded, contour, faint]);
-
   /** A note that was put somewhere and may lie out of sight. */
   const toReveal = useRef<string>(undefined);
   const change = useCallback(
@@ -167,6 +156,14 @@ function OpenPart({ partId }: { partId: string }) {
     toReveal.current = undefined;
     canvas.current?.reveal(note);
   }, [shownEditing]);
+  const proposals = useProposals(
+    partId,
+    recorded,
+    contour,
+    reading.result,
+    shownEditing?.notes ?? NO_NOTES,
+    (note) => canvas.current?.reveal(note),
+  );
   const strokes = useMemo(
     () =>
       recorded?.line?.reads === 'notes' && editing && !editing.unpitched
@@ -178,23 +175,12 @@ function OpenPart({ partId }: { partId: string }) {
     () => (recorded?.line && editing?.unpitched ? notesOfLine(recorded, time) : []),
     [recorded, editing?.unpitched, time],
   );
-  const previewed = useMemo(() => new Set(preview?.touched), [preview]);
-  const previewRemoved = useMemo(
-    () => new Set(preview && preview.kind !== 'join' ? preview.remove : []),
-    [preview],
-  );
-  const previewAdded = useMemo(
-    () => (preview?.kind === 'faint' && recorded ? notesBesideLine(recorded, preview.put, time) : []),
-    [preview, recorded, time],
-  );
   const scene: Omit<LineScene, 'view' | 'gridStepTicks' | 'notes'> = useMemo(
     () => ({
       time,
       key: song.key,
       selected: shownSelection,
-      previewed,
-      previewRemoved,
-      previewAdded,
+      ...proposals.shown,
       chords,
       sounding,
       drumRows,
@@ -211,9 +197,7 @@ function OpenPart({ partId }: { partId: string }) {
       time,
       song.key,
       shownSelection,
-      previewed,
-      previewRemoved,
-      previewAdded,
+      proposals.shown,
       editing?.unpitched,
       backdrop,
       part.colour,
@@ -332,37 +316,6 @@ function OpenPart({ partId }: { partId: string }) {
         subTitle="It holds no passage. Remove it on the Timeline, or undo what emptied it."
       />
     );
-  const showProposal = (next: OpenProposal | null) => {
-    setProposal(next);
-    if (!next || next.kind === proposal?.kind || !recorded?.line) return;
-    // What it would change may lie out of sight.
-    const proposed = proposalFor(recorded.line, contour, faint, next);
-    const touched = new Set(proposed?.touched);
-    const first =
-      next.kind === 'faint'
-        ? notesBesideLine(recorded, proposed?.put.slice(0, 1) ?? [], time).at(0)
-        : shownEditing?.notes.find(({ id }) => touched.has(id));
-    if (first) canvas.current?.reveal(first);
-  };
-  const applyProposal = () => {
-    if (!preview || !recorded || preview.count === 0) return;
-    const labels: Record<OpenProposal['kind'], string> = {
-      join: 'Join broken notes',
-      ghosts: 'Drop notes nobody played',
-      octave: 'Fix octaves',
-      doubles: 'Drop octave doubles',
-      duplicates: 'Drop duplicates',
-      faint: 'Add fainter notes',
-    };
-    apply(`${labels[preview.kind]} (${preview.count})`, {
-      type: 'line.notes',
-      partId,
-      passageId: recorded.id,
-      remove: preview.remove,
-      put: preview.put,
-    });
-    setProposal(null);
-  };
   return (
     <>
       <div className="main">
@@ -375,7 +328,7 @@ function OpenPart({ partId }: { partId: string }) {
             setStep(next);
             // A selection that was made to be corrected stays.
             if (next !== 'tune' && next !== 'time') setSelected(NOTHING);
-            setProposal(null);
+            proposals.show(null);
             setSheetOpen(true);
           }}
           onSheet={() => setSheetOpen((open) => !open)}
@@ -460,11 +413,7 @@ function OpenPart({ partId }: { partId: string }) {
           step={step}
           tool={tool}
           setTool={setTool}
-          proposal={proposal}
-          setProposal={showProposal}
-          preview={preview}
-          faint={faint}
-          applyProposal={applyProposal}
+          proposals={proposals}
           change={change}
           setSelected={setSelected}
           doubtful={doubtful}
