@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { readMidi } from '@plundra/core/formats';
+import { isMidiName, readMidi } from '@plundra/core/formats';
 import {
   markOf,
   countNotesOf,
@@ -25,7 +25,7 @@ export async function importFiles(args: string[]): Promise<void> {
   await withDataFolder(async ({ songs, recordings }) => {
     let song: Song = createSong(randomUUID(), title);
     for (const path of positionals) {
-      if (/\.midi?$/i.test(path)) {
+      if (isMidiName(path)) {
         const room = {
           parts: MAX_PARTS - song.parts.length,
           notes: MAX_NOTES_IN_SONG - countNotesOf(song),

@@ -9,4 +9,6 @@ export {
 } from './decodeAudio.ts';
 export { decodeWhole } from './decodeWhole.ts';
 export { createWavHeaderReader, encodeWav, encodeWavFrames, wavHead } from './wav.ts';
-export { BEND_RANGE_SEMITONES, MidiFormatError, readMidi, writeSongMidi, type MidiContents } from './midi.ts';
+export { BEND_RANGE_SEMITONES } from './midiControllers.ts';
+export { isMidiName, MidiFormatError, readMidi, withoutMidiEnding, type MidiContents } from './midiIn.ts';
+export { writeSongMidi } from './midiOut.ts';

@@ -207,7 +207,6 @@ describe('MIDI in', () => {
   it.each([
     ['nothing', new Uint8Array(0)],
     ['text', new TextEncoder().encode('not a song')],
-    ['a file cut short', writeSongMidi(song).slice(0, 200)],
   ])('refuses %s with a sentence', (_, bytes) => {
     expect(() => readMidi(bytes, ids())).toThrow(MidiFormatError);
   });

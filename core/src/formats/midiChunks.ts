@@ -8,14 +8,34 @@ export interface WholeMidi {
   bytes: Uint8Array;
   /** How many tracks break off at something that is not an event; what comes before it is kept. */
   brokenTracks: number;
+  /** The file ends in the middle of its last track. */
+  endsEarly: boolean;
 }
 
 const HEADER = 0x4d546864;
 const TRACK = 0x4d54726b;
+const RIFF = 0x52494646;
+const RMID = 0x524d4944;
+const DATA = 0x64617461;
+const RIFF_HEAD_BYTES = 12;
 const CHUNK_HEAD_BYTES = 8;
 const HEADER_BYTES = 6;
 const LONGEST_VARINT = 4;
 const END_OF_TRACK = Uint8Array.from([0x00, 0xff, 0x2f, 0x00]);
+
+/** The MIDI file inside of a RIFF file (RIFF MIDI, Microsoft and IBM 1991), or the file itself. */
+export function unwrapped(file: Uint8Array): Uint8Array {
+  const view = new DataView(file.buffer, file.byteOffset, file.byteLength);
+  if (file.length < RIFF_HEAD_BYTES || view.getUint32(0) !== RIFF || view.getUint32(8) !== RMID) return file;
+  for (let at = RIFF_HEAD_BYTES; at + CHUNK_HEAD_BYTES <= file.length;) {
+    const length = view.getUint32(at + 4, true);
+    const from = at + CHUNK_HEAD_BYTES;
+    if (view.getUint32(at) === DATA) return file.subarray(from, from + length);
+    // Chunks lie at even places.
+    at = from + length + (length % 2);
+  }
+  return file;
+}
 
 /** Undefined where there is no header. Chunks that are no tracks are left out; each is as long as it says. */
 export function wholeMidi(file: Uint8Array): WholeMidi | undefined {
@@ -25,20 +45,22 @@ export function wholeMidi(file: Uint8Array): WholeMidi | undefined {
   if (headerBytes < HEADER_BYTES) return undefined;
   const tracks: Uint8Array[] = [];
   let brokenTracks = 0;
+  let endsEarly = false;
   for (let at = CHUNK_HEAD_BYTES + headerBytes; at + CHUNK_HEAD_BYTES <= file.length;) {
     const length = view.getUint32(at + 4);
     const from = at + CHUNK_HEAD_BYTES;
     if (view.getUint32(at) === TRACK) {
       const body = file.subarray(from, from + length);
       const end = wholeEvents(body);
-      if (end.broken) brokenTracks++;
+      if (from + length > file.length) endsEarly = true;
+      else if (end.broken) brokenTracks++;
       tracks.push(chunk(TRACK, joinAll([body.subarray(0, end.at), END_OF_TRACK])));
     }
     at = from + length;
   }
   const header = file.slice(CHUNK_HEAD_BYTES, CHUNK_HEAD_BYTES + HEADER_BYTES);
   new DataView(header.buffer).setUint16(2, Math.min(tracks.length, 0xffff));
-  return { bytes: joinAll([chunk(HEADER, header), ...tracks]), brokenTracks };
+  return { bytes: joinAll([chunk(HEADER, header), ...tracks]), brokenTracks, endsEarly };
 }
 
 function chunk(type: number, body: Uint8Array): Uint8Array {

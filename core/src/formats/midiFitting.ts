@@ -14,7 +14,7 @@ import {
   type NotePassage,
   type TempoEntry,
 } from '../song/index.ts';
-import type { MidiRoom } from './midi.ts';
+import type { MidiRoom } from './midiIn.ts';
 
 export interface MidiFitting {
   name(text: string, longest: number): string;
@@ -30,6 +30,12 @@ export interface MidiFitting {
   leaveOutLate(): void;
   /** How many tracks are damaged from some place on. */
   breakOff(tracks: number): void;
+  /** The file ends in the middle of a track. */
+  endEarly(): void;
+  filmFrames(): void;
+  leaveOutWords(): void;
+  /** A channel plays with several sounds after each other. */
+  changeOfSound(): void;
   changed(): string[];
 }
 
@@ -139,6 +145,15 @@ export function createMidiFitting(): MidiFitting {
           ? 'A track is damaged; it was taken up to the damage.'
           : `${number(tracks)} tracks are damaged; they were taken up to the damage.`,
       ),
+    endEarly: () =>
+      void changed.add('The file breaks off in the middle of a track; what comes before that was taken.'),
+    filmFrames: () =>
+      void changed.add(
+        'The file counts in film frames; it was placed at 120 bpm, so that everything sounds when it should.',
+      ),
+    leaveOutWords: () => void changed.add('Its words were left out: parts hold notes only.'),
+    changeOfSound: () =>
+      void changed.add('A track changes its sound on the way; each of its sounds became a part.'),
     changed: () => [...changed],
   };
 }

@@ -4,7 +4,7 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import express, { Router } from 'express';
 import { createSongRequestSchema, MAX_STEPS, paths, stepsRequestSchema } from '@plundra/contract';
-import { MidiFormatError, readMidi } from '@plundra/core/formats';
+import { MidiFormatError, readMidi, withoutMidiEnding } from '@plundra/core/formats';
 import { createSong } from '@plundra/core/song';
 import { Problem, type SongStore } from '../store/index.ts';
 import type { DemoSongs } from '../demoSongs.ts';
@@ -28,7 +28,7 @@ export function songRoutes(songs: SongStore, demo: DemoSongs, events: EventHub):
     express.raw({ type: () => true, limit: '64mb' }),
     async (request, response) => {
       const bytes = Buffer.isBuffer(request.body) ? new Uint8Array(request.body) : new Uint8Array(0);
-      const name = fileNameOf(request, 'Imported song').replace(/\.midi?$/i, '');
+      const name = withoutMidiEnding(fileNameOf(request, 'Imported song'));
       try {
         const { title, changed, ...contents } = readMidi(bytes, randomUUID);
         const song = { ...createSong(randomUUID(), title ?? name), ...contents };

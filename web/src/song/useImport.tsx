@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef } from 'react';
 import { App, Button, Progress } from 'antd';
-import { MidiFormatError, readMidi } from '@plundra/core/formats';
+import { isMidiName, MidiFormatError, readMidi } from '@plundra/core/formats';
 import { countNotesOf, MAX_NOTES_IN_SONG, MAX_PARTS, type Edit, type Song } from '@plundra/core/song';
 import { api } from '../api/client.ts';
 import { recordingPart } from './newParts.ts';
@@ -93,7 +93,7 @@ export function useImport(
               });
               if (!go) continue;
             }
-            if (/\.midi?$/i.test(file.name)) await importMidi(file);
+            if (isMidiName(file.name)) await importMidi(file);
             else await importSound(file);
           } catch (error) {
             notification.destroy(`import-${file.name}-${file.lastModified}`);

@@ -147,7 +147,7 @@ export function SongsPage() {
           <input
             ref={midiInput}
             type="file"
-            accept=".mid,.midi"
+            accept=".mid,.midi,.kar,.rmi"
             hidden
             aria-label="MIDI file"
             onChange={(event) => {

@@ -127,7 +127,7 @@ export function TimelinePlace() {
             multiple
             hidden
             aria-label="Recordings or MIDI files"
-            accept=".wav,.flac,.mp3,.ogg,.mid,.midi,audio/*"
+            accept=".wav,.flac,.mp3,.ogg,.mid,.midi,.kar,.rmi,audio/*"
             onChange={(event) => {
               importFiles([...(event.target.files ?? [])]);
               event.target.value = '';
