@@ -70,6 +70,14 @@ def loss_of(logits, target):
     return loss.mean(axis=(0, 1)), p
 
 
+def take_up(network, path):
+    """Puts stored weights, as export() wrote them, into a network of the same shape."""
+    for i, layer in enumerate(json.load(open(path))["layers"]):
+        whole = np.frombuffer(base64.b64decode(layer["weights"]), dtype="<i2")
+        network.params[2 * i][:] = (whole * layer["scale"]).astype(np.float32).reshape(network.params[2 * i].shape)
+        network.params[2 * i + 1][:] = layer["bias"]
+
+
 def export(network, path):
     layers = []
     for i in range(0, len(network.params), 2):

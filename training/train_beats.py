@@ -1,37 +1,40 @@
 """Trains the beat network of core/src/reading/rhythm: residual dilated convolutions over frames of 23 ms (temporal
 convolutional networks for beats: Davies and Böck 2019), in NumPy alone.
 
-    python3 -m training.train_beats FOLDER... --epochs 60 --out core/src/reading/rhythm/beatNetworkWeights.json
+    python3 -m training.train_beats FOLDER... --check FOLDER... --out core/src/reading/rhythm/beatNetworkWeights.json
 
-Each folder holds what bench/src/training/writeRhythm.ts wrote. One clip in ten, by name, is kept for choosing when to stop.
+Each folder holds what bench/src/training/writeRhythm.ts wrote; the last epoch's weights are kept. What it does on the pieces of
+--check, which it does not learn from, is printed.
 """
 import argparse
-import glob
-import json
-import os
 
 import numpy as np
 
-from .dilated import Adam, Network, export, loss_of
+from .clips import load_clips, padded
+from .dilated import Adam, Network, export, loss_of, take_up
 
 HOP_SECONDS = 512 / 22050
 CROP = 860
 DILATIONS = [1, 2, 4, 8, 16, 32, 64, 128]
+BATCH = 12
+# Tempi that are told apart: eight to the octave, as core/src/reading/rhythm/beatNetwork.ts names them.
+TEMPI_BPM = 42 * 2 ** (np.arange(20) / 8)
+# How much a mistake counts: beats, bar lines, whether a beat falls into three, and each tempo (several tasks at once: Böck,
+# Davies and Knees 2019, "Multi-task learning of tempo and beat").
+WEIGHTS = np.array([1.0, 1.5, 0.3] + [0.06] * len(TEMPI_BPM), np.float32)
 
 
 def load(folders):
-    clips = []
-    for folder in folders:
-        for path in sorted(glob.glob(os.path.join(folder, "*.json"))):
-            about = json.load(open(path))
-            features = np.fromfile(path[:-5] + ".f32", dtype=np.float32).reshape(-1, about["inputs"])
-            name = os.path.basename(path)[:-5]
-            clips.append((name, features, np.array(about["beats"]), np.array(about["downbeats"])))
-    return clips
+    return [
+        (features, np.array(about["beats"]), np.array(about["downbeats"]), about["compound"])
+        for about, features in load_clips(folders)
+    ]
 
 
-def targets(frames, beats, downbeats, factor=1.0):
-    out = np.zeros((frames, 2), np.float32)
+def targets(frames, beats, downbeats, compound, factor=1.0):
+    out = np.zeros((frames, len(WEIGHTS)), np.float32)
+    out[:, 2] = compound
+    out[:, 3:] = tempo_targets(frames, beats * factor)
     for k, times in enumerate((beats, downbeats)):
         at = np.round(times * factor / HOP_SECONDS).astype(int)
         for shift, value in ((-1, 0.5), (1, 0.5), (0, 1.0)):
@@ -39,6 +42,16 @@ def targets(frames, beats, downbeats, factor=1.0):
             where = where[(where >= 0) & (where < frames)]
             out[where, k] = np.maximum(out[where, k], value)
     return out
+
+
+def tempo_targets(frames, beats):
+    """The tempo around each frame, shared between the two nearest of TEMPI_BPM."""
+    if len(beats) < 2:
+        return 0
+    middle = (beats[1:] + beats[:-1]) / 2
+    bpm = 60 / np.interp(np.arange(frames) * HOP_SECONDS, middle, np.diff(beats))
+    place = 8 * np.log2(bpm / TEMPI_BPM[0])
+    return np.clip(1 - np.abs(place[:, None] - np.arange(len(TEMPI_BPM))), 0, 1)
 
 
 def stretched(features, factor):
@@ -50,15 +63,15 @@ def stretched(features, factor):
     return features[low] * (1 - share) + features[high] * share
 
 
-def batches(clips, rng, size):
+def batches(clips, rng):
     order = rng.permutation(len(clips))
-    for start in range(0, len(order) - size + 1, size):
+    for start in range(0, len(order) - BATCH + 1, BATCH):
         xs, ys = [], []
-        for index in order[start : start + size]:
-            _, features, beats, downbeats = clips[index]
-            factor = float(np.exp(rng.uniform(-0.18, 0.18)))
+        for index in order[start : start + BATCH]:
+            features, beats, downbeats, compound = clips[index]
+            factor = float(np.exp(rng.uniform(-0.22, 0.22)))
             x = stretched(features, factor)
-            y = targets(len(x), beats, downbeats, factor)
+            y = targets(len(x), beats, downbeats, compound, factor)
             levels = (x.shape[1] - 1) // 2
             # Another room, another microphone: bands louder and softer, and sometimes a floor of noise.
             tilt = rng.normal(0, 0.06, levels).astype(np.float32)
@@ -67,54 +80,51 @@ def batches(clips, rng, size):
             x[:, levels : 2 * levels] *= rng.uniform(0.8, 1.2)
             if rng.random() < 0.1:
                 x[:, -1] = 0
-            if len(x) > CROP:
-                first = rng.integers(0, len(x) - CROP)
-                x, y = x[first : first + CROP], y[first : first + CROP]
-            elif len(x) < CROP:
-                more = CROP - len(x)
-                x = np.pad(x, ((0, more), (0, 0)))
-                y = np.pad(y, ((0, more), (0, 0)))
-            xs.append(x)
-            ys.append(y)
+            first = rng.integers(0, max(1, len(x) - CROP))
+            xs.append(padded(x[first : first + CROP], CROP))
+            ys.append(padded(y[first : first + CROP], CROP))
         yield np.stack(xs).astype(np.float32), np.stack(ys)
+
+
+def said(losses):
+    return np.round([*losses[:3], losses[3:].sum()], 4)
 
 
 def main():
     parser = argparse.ArgumentParser()
     parser.add_argument("folders", nargs="+")
-    parser.add_argument("--epochs", type=int, default=60)
-    parser.add_argument("--channels", type=int, default=24)
+    parser.add_argument("--check", nargs="+", required=True)
+    parser.add_argument("--epochs", type=int, default=36)
+    parser.add_argument("--channels", type=int, default=32)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--start", help="weights to take up from")
+    parser.add_argument("--rate", type=float, default=0.004)
+    parser.add_argument("--compound", type=int, default=1, help="how many times pieces in 6/8 and 12/8 are heard")
     parser.add_argument("--out", required=True)
     options = parser.parse_args()
     rng = np.random.default_rng(options.seed)
-    clips = load(options.folders)
-    kept = [clip for i, clip in enumerate(clips) if i % 10 == 9]
-    train = [clip for i, clip in enumerate(clips) if i % 10 != 9]
-    inputs = clips[0][1].shape[1]
-    network = Network(inputs, options.channels, DILATIONS, (-3, -4.5), rng)
-    size = 12
-    adam = Adam(network, options.epochs * (len(train) // size))
-    best = np.inf
+    train = load(options.folders)
+    train += [clip for clip in train if clip[3]] * (options.compound - 1)
+    check = load(options.check)
+    print(f"{len(train)} clips, {len(check)} to check", flush=True)
+    network = Network(train[0][0].shape[1], options.channels, DILATIONS, (-3, -4.5, -1.5) + (-3,) * len(TEMPI_BPM), rng)
+    if options.start:
+        take_up(network, options.start)
+    adam = Adam(network, options.epochs * (len(train) // BATCH), options.rate)
     for epoch in range(options.epochs):
-        total = np.zeros(2)
-        count = 0
-        for x, y in batches(train, rng, size):
+        total, count = np.zeros(len(WEIGHTS)), 0
+        for x, y in batches(train, rng):
             logits, state = network.forward(x, rng, 0.1)
             loss, p = loss_of(logits, y)
-            gradients = network.backward((p - y) * np.array([1.0, 1.5], np.float32) / y[:, :, 0].size, state)
-            adam.update(gradients)
+            adam.update(network.backward((p - y) * WEIGHTS / y[:, :, 0].size, state))
             total += loss
             count += 1
-        held = np.zeros(2)
-        for _, features, beats, downbeats in kept:
+        held = np.zeros(len(WEIGHTS))
+        for features, *known in check:
             logits, _ = network.forward(features[None])
-            held += loss_of(logits, targets(len(features), beats, downbeats)[None])[0]
-        held /= len(kept)
-        print(f"epoch {epoch + 1}: {np.round(total / count, 4)} kept {np.round(held, 4)}", flush=True)
-        if held.sum() < best:
-            best = held.sum()
-            export(network, options.out)
+            held += loss_of(logits, targets(len(features), *known)[None])[0]
+        print(f"epoch {epoch + 1}: {said(total / count)} check {said(held / len(check))}", flush=True)
+        export(network, options.out)
 
 
 if __name__ == "__main__":

@@ -33,15 +33,18 @@ const PROGRAMS: Record<ArrangedPart['role'], readonly number[]> = {
   drums: [0],
 };
 
-/** @param quick only arrangements with chords of a beat or two, or none of them */
+/**
+ * Rounds from `from` up to `rounds`.
+ * @param quick only arrangements with chords of a beat or two, or none of them */
 export async function* chordClips(
   set: keyof typeof SETS,
   rounds: number,
   quick = false,
+  from = 0,
 ): AsyncGenerator<ChordClip> {
   const { banks, seed } = SETS[set];
   const loaded = await Promise.all(banks.map((name) => loadBank(name)));
-  for (let round = 0; round < rounds; round++) {
+  for (let round = from; round < rounds; round++) {
     for (const [i, ensemble] of ENSEMBLES.entries()) {
       const own = seed + (quick ? QUICK_SEED : 0) + 100 * round + i;
       const random = createRandom(own + 50_000);

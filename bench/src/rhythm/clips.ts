@@ -1,16 +1,18 @@
 /**
  * Pieces with a known pulse as sound.
  *
- * - tuning: patterns of {@link TRAINED_PATTERNS}, played by FluidR3Mono and MuseScore_General_Lite, some drums computed; the
+ * - tuning: patterns by chance, played by FluidR3Mono and MuseScore_General_Lite, some drums computed; the
  *   beat network is trained on it
+ * - choosing: {@link CHOOSING_PATTERNS}, by the same banks; what is not trained is chosen on it
  * - test: patterns, sounds and seeds that were neither trained on nor looked at: {@link LEFT_OUT_PATTERNS} by TimGM6mb
  */
 import { createRandom } from '@plundra/core/signal';
 import { loadBank, renderPart } from '@plundra/demo';
 import { addNoise, addReverb } from '../clips/room.ts';
+import { chancePattern } from './chancePatterns.ts';
 import { composeRhythm, KINDS, type RhythmKind, type RhythmPart, type RhythmPiece } from './compose.ts';
 import { computedDrums } from './computedDrums.ts';
-import { LEFT_OUT_PATTERNS, TRAINED_PATTERNS } from './patterns.ts';
+import { CHOOSING_PATTERNS, LEFT_OUT_PATTERNS } from './patterns.ts';
 
 type Bank = Awaited<ReturnType<typeof loadBank>>;
 
@@ -22,10 +24,12 @@ export interface RhythmClip extends RhythmPiece {
 export const RHYTHM_RATE_HZ = 22050;
 export const RHYTHM_BANKS = {
   tuning: ['FluidR3Mono_GM', 'MuseScore_General_Lite'],
+  choosing: ['FluidR3Mono_GM', 'MuseScore_General_Lite'],
   test: ['TimGM6mb'],
 } as const;
 const SETS = {
-  tuning: { patterns: TRAINED_PATTERNS, seed: 300_000 },
+  tuning: { patterns: null, seed: 300_000 },
+  choosing: { patterns: CHOOSING_PATTERNS, seed: 600_000 },
   test: { patterns: LEFT_OUT_PATTERNS, seed: 900_000 },
 } as const;
 const PROGRAMS: Record<RhythmPart['role'], readonly number[]> = {
@@ -45,12 +49,14 @@ export async function rhythmClip(
   const { patterns, seed } = SETS[set];
   const own = seed + 100 * round + KINDS.indexOf(kind);
   const random = createRandom(own + 50_000_000);
-  const piece = composeRhythm(kind, patterns, own, 10 + 18 * random());
+  const free = patterns === null;
+  const drawn = patterns ?? [chancePattern(random)];
+  const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), free);
   const frames = Math.ceil(piece.durationSeconds * RHYTHM_RATE_HZ);
   const samples = new Float32Array(frames);
   const bank = banks[round % banks.length];
   for (const part of piece.parts) {
-    const computed = part.role === 'drums' && set === 'tuning' && random() < 0.4;
+    const computed = part.role === 'drums' && set !== 'test' && random() < 0.4;
     const programs = PROGRAMS[part.role];
     const sound = computed
       ? computedDrums(part.notes, frames, RHYTHM_RATE_HZ, random)

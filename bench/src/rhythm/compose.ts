@@ -1,6 +1,7 @@
 /** Short pieces with a known pulse: drums alone, strums, picked chords, lines, basses, and several together. */
 import { createRandom, gaussian, type Random } from '@plundra/core/signal';
 import type { SampledNote } from '@plundra/demo';
+import { chanceStrums } from './chancePatterns.ts';
 import type { DrumPattern, Metre } from './patterns.ts';
 
 export const KINDS = ['drums', 'strums', 'picked', 'line', 'band'] as const;
@@ -19,6 +20,8 @@ export interface RhythmPiece {
   bpm: number;
   /** The tempo wanders more than a player's does by chance. */
   changing: boolean;
+  /** It begins and ends with a bar. */
+  loop: boolean;
   durationSeconds: number;
   beats: number[];
   downbeats: number[];
@@ -48,12 +51,16 @@ const STRUMS: Record<string, readonly string[]> = {
   '4 compound': ['D..D..D..D..', 'D.uD.uD.uD.u'],
 };
 
-/** A piece of about `seconds`; all follows from the seed. A loop begins and ends with a bar. */
+/**
+ * A piece of about `seconds`; all follows from the seed. A loop begins and ends with a bar.
+ * @param free strums and lines take any rhythm
+ */
 export function composeRhythm(
   kind: RhythmKind,
   patterns: readonly DrumPattern[],
   seed: number,
   seconds: number,
+  free = false,
 ): RhythmPiece {
   const random = createRandom(seed);
   const pattern = pick(random, patterns);
@@ -71,13 +78,14 @@ export function composeRhythm(
     return beats[whole] + (beat - whole) * (beats[whole + 1] - beats[whole]);
   };
   const swing = pattern.swings && chance(random, 0.35) ? 0.5 + 0.2 * random() : 0.5;
-  const scene: Scene = { random, at, metre, bars, pattern, swing, human: loop ? 0.3 : 0.5 + random() };
+  const scene: Scene = { random, at, metre, bars, pattern, swing, human: loop ? 0.3 : 0.5 + random(), free };
   return {
     kind,
     pattern: pattern.name,
     metre,
     bpm,
     changing,
+    loop,
     durationSeconds: beats[count] + (loop ? 0 : 0.3 + random()),
     beats: beats.slice(0, count),
     downbeats: beats.slice(0, count).filter((_, i) => i % metre.beats === 0),
@@ -95,6 +103,7 @@ interface Scene {
   swing: number;
   /** How unevenly it is played; 1 is usual. */
   human: number;
+  free: boolean;
 }
 
 /** Times of beats, and of the one after the last. */
@@ -204,9 +213,11 @@ function progression(random: Random, bars: number): number[][] {
 
 const stepsOf = ({ compound }: Metre) => (compound ? 3 : 2);
 
-function strums({ random, at, metre, bars, swing, human }: Scene): RhythmPart {
+function strums({ random, at, metre, bars, swing, human, free }: Scene): RhythmPart {
   const chords = progression(random, bars);
-  const ways = STRUMS[metre.compound ? `${metre.beats} compound` : String(metre.beats)];
+  const ways = free
+    ? [chanceStrums(random, metre), chanceStrums(random, metre)]
+    : STRUMS[metre.compound ? `${metre.beats} compound` : String(metre.beats)];
   const main = pick(random, ways);
   const other = chance(random, 0.4) ? pick(random, ways) : main;
   const notes: SampledNote[] = [];
@@ -271,15 +282,17 @@ function picked({ random, at, metre, bars, swing, human }: Scene): RhythmPart {
 }
 
 /** A melody or a bass line: a rhythm of a bar or two that comes again, with changes. */
-function line({ random, at, metre, bars, swing, human }: Scene, role: 'bass' | 'melody'): RhythmPart {
+function line({ random, at, metre, bars, swing, human, free }: Scene, role: 'bass' | 'melody'): RhythmPart {
   const chords = progression(random, bars);
   const steps = stepsOf(metre);
   const perBar = metre.beats * steps;
+  // Slow lines and busy ones, on the beat and beside it.
+  const busy = free ? 0.5 + random() : 1;
   const rhythm = () =>
     Array.from({ length: perBar }, (_, step) => {
       const onBeat = step % steps === 0;
       if (step === 0) return chance(random, role === 'bass' ? 0.97 : 0.85);
-      return chance(random, onBeat ? 0.72 : role === 'bass' ? 0.3 : 0.36);
+      return chance(random, busy * (onBeat ? 0.72 : role === 'bass' ? 0.3 : 0.36));
     });
   const motifs = [rhythm(), rhythm()];
   const notes: SampledNote[] = [];

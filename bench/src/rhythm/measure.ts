@@ -1,4 +1,5 @@
 /** Beats, tempo and bars of pieces that were not trained on, with a reference library in the same run. */
+import { computeActivations, readChords } from '@plundra/core/reading';
 import { readRhythm } from '@plundra/core/reading/training';
 import { loadChordReference } from '../chords/reference.ts';
 import { beatF } from '../chords/scores.ts';
@@ -33,9 +34,10 @@ export async function measureRhythm(rounds: number): Promise<RhythmMeasures> {
   let [sound, time] = [0, 0];
   for await (const clip of rhythmClips('test', 4 * rounds)) {
     const begin = performance.now();
-    const reading = readRhythm(clip.samples);
+    readRhythm(clip.samples);
     time += (performance.now() - begin) / 1000;
     sound += clip.durationSeconds;
+    const reading = readChords(clip.samples, computeActivations(clip.samples, { coarse: true })).tempo;
     const metre = reading.beatsPerBar === clip.metre.beats && reading.compound === clip.metre.compound;
     add(ours, clip, scoresOf(clip, reading.beats, reading.downbeats, metre));
     add(theirs, clip, scoresOf(clip, reference(clip.samples, RHYTHM_RATE_HZ).beats, [], false));
@@ -68,9 +70,15 @@ function bpmOf(beats: readonly number[]): number {
   return beats.length < 2 ? 0 : (60 * (beats.length - 1)) / (beats[beats.length - 1] - beats[0]);
 }
 
-function add(groups: Map<string, Row[]>, { kind, changing, metre }: RhythmClip, row: Row): void {
+function add(groups: Map<string, Row[]>, { kind, changing, loop, metre }: RhythmClip, row: Row): void {
   const metreName = metre.compound ? `${3 * metre.beats}/8` : `${metre.beats}/4`;
-  for (const group of [kind, metreName, ...(changing ? ['changing tempo'] : []), 'all'])
+  for (const group of [
+    kind,
+    metreName,
+    ...(changing ? ['changing tempo'] : []),
+    ...(loop ? ['loops'] : []),
+    'all',
+  ])
     groups.set(group, [...(groups.get(group) ?? []), row]);
 }
 

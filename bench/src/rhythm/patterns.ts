@@ -33,14 +33,18 @@ const CONGA = 64;
 const SLAP = 63;
 const TAMBOURINE = 54;
 
+/** For patterns by chance. */
+export const KEYS = { KICK, SNARE, STICK, TOM, CONGA, SLAP, TAMBOURINE } as const;
+
 const FOUR: Metre = { beats: 4, compound: false };
 const THREE: Metre = { beats: 3, compound: false };
 const FIVE: Metre = { beats: 5, compound: false };
 const TWO: Metre = { beats: 2, compound: false };
 const SIX_EIGHT: Metre = { beats: 2, compound: true };
 const TWELVE_EIGHT: Metre = { beats: 4, compound: true };
+export const METRES = { TWO, THREE, FOUR, FIVE, SIX_EIGHT, TWELVE_EIGHT } as const;
 
-export const TRAINED_PATTERNS: readonly DrumPattern[] = [
+export const CHOOSING_PATTERNS: readonly DrumPattern[] = [
   {
     name: 'rock',
     metre: FOUR,

@@ -3,8 +3,9 @@
  * on every second, third and fourth of them, for each kind of evidence. A log-linear model over the candidates, fitted by
  * bench/src/training/fitBeats.ts.
  */
-import type { Seconds } from '../../signal/index.ts';
+import { clamp, type Seconds } from '../../signal/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
+import { tempoBinOf } from '../rhythm/index.ts';
 import { beatCandidates, type BeatEvidence, type Beats } from './beats.ts';
 import weights from './beatWeights.json' with { type: 'json' };
 
@@ -15,12 +16,13 @@ const NEAR_FRAMES = 2;
 const MIDDLE_BPM = 104;
 /** Evidence is cut off at this many standard deviations. */
 const MAX_OUTSTANDING = 6;
+const LEAST_LIKELY = 0.01;
 
 /** Beats of the tempo that fits best; none where nothing stands out. */
 export function trackBeats(evidence: BeatEvidence): Beats {
   let best: Beats = { bpm: 0, seconds: [] };
   let most = -Infinity;
-  const candidates = beatCandidates(evidence.strength);
+  const candidates = beatCandidates(evidence);
   candidateInputs(evidence, candidates).forEach((inputs, i) => {
     const score = inputs.reduce((sum, input, k) => sum + weights[k] * input, 0);
     if (score > most) {
@@ -32,11 +34,12 @@ export function trackBeats(evidence: BeatEvidence): Beats {
 }
 
 /** What the model looks at, for each candidate. */
-export function candidateInputs({ parts }: BeatEvidence, candidates: readonly Beats[]): number[][] {
+export function candidateInputs({ parts, pulse }: BeatEvidence, candidates: readonly Beats[]): number[][] {
   const outstanding = parts.map(nearMaxima);
+  const tempi = pulse.likelihood.tempi.map((bin) => mean(bin));
   return candidates.map(({ bpm, seconds }) => {
     const x = Math.log2(Math.max(1, bpm) / MIDDLE_BPM);
-    const inputs = [x, x * x, x * x * x, unevenness(seconds)];
+    const inputs = [x, x * x, x * x * x, unevenness(seconds), heardTempo(tempi, bpm)];
     for (const part of outstanding) {
       const at = (share: number) => placesOf(seconds, share).map((frame) => part[frame] ?? 0);
       const beats = at(0);
@@ -56,6 +59,14 @@ export function candidateInputs({ parts }: BeatEvidence, candidates: readonly Be
     }
     return inputs;
   });
+}
+
+/** Log of how likely the beat network finds a tempo, as far as it tells tempi apart. */
+function heardTempo(tempi: readonly number[], bpm: number): number {
+  const place = clamp(tempoBinOf(Math.max(1, bpm)), 0, tempi.length - 1);
+  const low = Math.floor(place);
+  const likely = tempi[low] + (place - low) * ((tempi[low + 1] ?? tempi[low]) - tempi[low]);
+  return Math.log(Math.max(LEAST_LIKELY, likely));
 }
 
 /** Of a curve the largest within {@link NEAR_FRAMES}, in standard deviations above its mean. */

@@ -6,6 +6,7 @@
 import { clamp, FRAMES_AT_ONCE, quantile, type Seconds } from '../../signal/index.ts';
 import { KEYS, LOWEST_KEY, type Activations } from '../chordal/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
+import { readPulse, RHYTHM_HOP_SECONDS, type Pulse } from '../rhythm/index.ts';
 import { createSpectralFlux } from '../spectralFlux.ts';
 
 export interface Beats {
@@ -41,8 +42,10 @@ const HARMONY_FRAMES = 24;
 export interface BeatEvidence {
   /** How much speaks for a beat in each frame. */
   strength: Float32Array;
-  /** Its parts, in the order of {@link PART_WEIGHTS}. */
+  /** Its parts, in the order of {@link PART_WEIGHTS}; then how likely the beat network finds a beat and a bar line. */
   parts: readonly Float32Array[];
+  /** What the beat network makes of the recording. */
+  pulse: Pulse;
 }
 
 /**
@@ -79,18 +82,21 @@ export function beatEvidence(samples: Float32Array, activations: Activations): B
     }
     change[t] = sum;
   }
-  return together([flux, scaled(notes), scaled(low), scaled(peaksOf(change))]);
+  const parts = [flux, scaled(notes), scaled(low), scaled(peaksOf(change))];
+  const strength = flux.map((_, t) => parts.reduce((sum, part, i) => sum + PART_WEIGHTS[i] * part[t], 0));
+  const pulse = readPulse(samples);
+  const { beat, downbeat } = pulse.likelihood;
+  return { strength, parts: [...parts, finer(beat, flux.length), finer(downbeat, flux.length)], pulse };
 }
 
-/** Evidence from attacks alone, where no notes are known. @param flux as {@link onsetStrength} gives it */
-export function attackEvidence(flux: Float32Array): BeatEvidence {
-  const none = new Float32Array(flux.length);
-  return together([flux, none, none, none]);
-}
-
-function together(parts: readonly Float32Array[]): BeatEvidence {
-  const strength = parts[0].map((_, t) => parts.reduce((sum, part, i) => sum + PART_WEIGHTS[i] * part[t], 0));
-  return { strength, parts };
+/** Values of the rhythm network's frames, straight between them, at the readers' finer frames. */
+function finer(values: Float32Array, frames: number): Float32Array {
+  return Float32Array.from({ length: frames }, (_, t) => {
+    const place = (t * HOP_SECONDS) / RHYTHM_HOP_SECONDS;
+    const low = Math.min(values.length - 1, Math.floor(place));
+    const high = Math.min(values.length - 1, low + 1);
+    return values[low] + (place - low) * (values[high] - values[low]);
+  });
 }
 
 /** Largest within 0.14 s to each side; the rest is none. */
@@ -146,8 +152,34 @@ const RELATED_OF = 3;
 /** Tempi closer than this are one. */
 const SAME_TEMPO = 1.04;
 
-/** Ways to beat time to a recording: tempi of different levels, and each of them half a beat later. */
-export function beatCandidates(strength: Float32Array): Beats[] {
+/** Fewer beats of the network are no way to beat time. */
+const MIN_BEATS = 4;
+
+/**
+ * Ways to beat time to a recording: what the beat network finds, with every second of its beats and with one between each two;
+ * tempi of different levels that the evidence favours; and each of them half a beat later.
+ */
+export function beatCandidates({ strength, pulse }: BeatEvidence): Beats[] {
+  const { beats } = pulse;
+  const later = between(beats);
+  const ways =
+    beats.length < MIN_BEATS
+      ? []
+      : [
+          beats,
+          later,
+          beats.filter((_, i) => i % 2 === 0),
+          beats.filter((_, i) => i % 2 === 1),
+          [...beats, ...later].sort((a, b) => a - b),
+        ];
+  return [...ways.map((seconds) => ({ bpm: tempoOf(seconds), seconds })), ...favouredBeats(strength)];
+}
+
+function tempoOf(seconds: readonly Seconds[]): number {
+  return seconds.length < 2 ? 0 : (60 * (seconds.length - 1)) / (seconds[seconds.length - 1] - seconds[0]);
+}
+
+function favouredBeats(strength: Float32Array): Beats[] {
   const favoured = tempoCandidates(strength);
   const tempi = [...favoured];
   for (const bpm of favoured.slice(0, RELATED_OF))

@@ -9,10 +9,10 @@ import {
   type Chord,
 } from '../../theory/index.ts';
 import { playDrums } from '../../test/drums.ts';
-import { computeActivations } from '../chordal/index.ts';
-import { READING_HZ } from '../melodySettings.ts';
+import { computeActivations, KEYS, type Activations } from '../chordal/index.ts';
+import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
 import { trackBeats } from './beatChoice.ts';
-import { attackEvidence, onsetStrength, tempoCandidates } from './beats.ts';
+import { beatEvidence, tempoCandidates } from './beats.ts';
 import { chordLogProbabilities, INPUTS, STATES } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
 import { guessKeys, KEY_PROFILES } from './keyOf.ts';
@@ -231,13 +231,19 @@ describe('a chord is named after its bass', () => {
 });
 
 describe('tempo and beats', () => {
+  function nothingSounds(samples: Float32Array): Activations {
+    const frames = Math.floor(samples.length / HOP_SAMPLES) + 1;
+    const none = new Uint8Array(frames * KEYS);
+    return { frames, tuningCents: 0, onset: none, active: none, level: none, attack: none };
+  }
+
   it('follow clicks', () => {
     const clicks = new Float32Array(12 * READING_HZ);
     const random = createRandom(2);
     for (let at = 0.5; at < 11.5; at += 60 / 96)
       for (let n = 0; n < 400; n++)
         clicks[Math.round(at * READING_HZ) + n] += 0.5 * gaussian(random) * Math.exp(-n / 80);
-    const { bpm, seconds } = trackBeats(attackEvidence(onsetStrength(clicks)));
+    const { bpm, seconds } = trackBeats(beatEvidence(clicks, nothingSounds(clicks)));
     expect(Math.abs(bpm - 96)).toBeLessThan(1.5);
     for (const each of seconds) {
       const off = ((each - 0.5) / (60 / 96)) % 1;
@@ -247,7 +253,8 @@ describe('tempo and beats', () => {
 
   it('are none where nothing starts', () => {
     expect(tempoCandidates(new Float32Array(500))).toEqual([]);
-    expect(trackBeats(attackEvidence(new Float32Array(500))).seconds).toEqual([]);
+    const silence = new Float32Array(5 * READING_HZ);
+    expect(trackBeats(beatEvidence(silence, nothingSounds(silence))).seconds).toEqual([]);
   });
 });
 

@@ -6,9 +6,9 @@ import { clamp, type Seconds } from '../../signal/index.ts';
 import { chordOn, mod12, semitonesOf, type ChordOrNone, type Key } from '../../theory/index.ts';
 import { KEYS, type Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
-import { decodeBars, readPulse, type Pulse } from '../rhythm/index.ts';
+import { readBars, type Bars } from '../rhythm/index.ts';
 import { trackBeats } from './beatChoice.ts';
-import { beatEvidence } from './beats.ts';
+import { beatEvidence, type BeatEvidence } from './beats.ts';
 import type { Place } from './changeRate.ts';
 import { chordOfState } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
@@ -60,7 +60,7 @@ export interface ChordsReading {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDS_ALGORITHM_VERSION = 7;
+export const CHORDS_ALGORITHM_VERSION = 8;
 
 export interface ChordsSettings {
   /** Beats that are known, from a song's tempo map; else they are found. */
@@ -74,8 +74,8 @@ export interface ChordsSettings {
 const LONGEST_SPAN_SECONDS = 0.9;
 /** Where no beat is found: spans of so many seconds. */
 const BLIND_SPAN_SECONDS = 0.5;
-/** Three in a bar must fit so much better than four, which is more common. */
-const THREE_OVER_FOUR = 1.12;
+/** What a beat with twice the usual change says for a bar line, as log odds. */
+const CHANGE_ODDS = 2;
 /** Where fewer notes sound at once, in the mean, there is no harmony to tell beats by: drums. */
 const MIN_SOUNDING = 0.7;
 const KEYS_SHOWN = 3;
@@ -90,24 +90,31 @@ export function readChords(
   activations: Activations,
   settings: ChordsSettings = {},
 ): ChordsReading {
+  return readChordsFrom(beatEvidence(samples, activations), activations, settings);
+}
+
+/** The same where the evidence of beats is known. */
+export function readChordsFrom(
+  heard: BeatEvidence,
+  activations: Activations,
+  settings: ChordsSettings = {},
+): ChordsReading {
   const durationSeconds = activations.frames * HOP_SECONDS;
-  const heard = beatEvidence(samples, activations);
-  const drums =
-    !settings.beats && soundingAtOnce(activations) < MIN_SOUNDING ? readPulse(samples) : undefined;
-  const found = settings.beats || drums ? undefined : trackBeats(heard);
-  const beats = settings.beats ?? drums?.beats ?? found!.seconds;
+  const { pulse, strength } = heard;
+  // Where hardly anything has a pitch the beat network alone is asked; else its beats are some of those to choose from.
+  const harmony = soundingAtOnce(activations) >= MIN_SOUNDING;
+  const beats = settings.beats ?? (harmony ? trackBeats(heard).seconds : pulse.beats);
   const grid = gridOf(beats, durationSeconds);
   const spans = chromaOf(activations, grid.boundaries);
   const bars = (blind: readonly PathChord[]): Bars =>
     settings.beatsPerBar
-      ? { beatsPerBar: settings.beatsPerBar, first: settings.firstDownbeat ?? 0 }
-      : drums
-        ? barsOf(drums)
-        : findBars(grid, spans, blind, heard.strength, beats.length);
-  return {
-    ...chordsOver(spans, grid, beats, bars, drums?.bpm ?? found?.bpm ?? bpmOf(beats)),
-    tuningCents: activations.tuningCents,
-  };
+      ? { beatsPerBar: settings.beatsPerBar, first: settings.firstDownbeat ?? 0, compound: false }
+      : readBars(
+          beats,
+          pulse.likelihood,
+          harmony ? changesOn(grid, spans, blind, strength, beats.length) : undefined,
+        );
+  return { ...chordsOver(spans, grid, beats, bars), tuningCents: activations.tuningCents };
 }
 
 /**
@@ -121,8 +128,8 @@ export function readChordsOfNotes(
   const end = notes.reduce((most, { endSeconds }) => Math.max(most, endSeconds), 0);
   const grid = gridOf(beats, end);
   const spans = chromaOfNotes(notes, grid.boundaries);
-  const bars = () => ({ beatsPerBar, first: firstDownbeat });
-  return { ...chordsOver(spans, grid, beats, bars, bpmOf(beats)), tuningCents: 0 };
+  const bars = () => ({ beatsPerBar, first: firstDownbeat, compound: false });
+  return { ...chordsOver(spans, grid, beats, bars), tuningCents: 0 };
 }
 
 /** First without key and bar lines, to find both, then with them. */
@@ -131,7 +138,6 @@ function chordsOver(
   grid: Grid,
   beats: readonly Seconds[],
   barsOf: (blind: readonly PathChord[]) => Bars,
-  bpm: number,
 ): Omit<ChordsReading, 'tuningCents'> {
   const evidence = chordEvidence(spans, chordWeights());
   const blind = decodeBlind(evidence);
@@ -149,11 +155,11 @@ function chordsOver(
   );
   return {
     tempo: {
-      bpm,
+      bpm: bpmOf(beats),
       beats: [...beats],
       downbeats: beats.filter((_, i) => i >= bars.first && (i - bars.first) % bars.beatsPerBar === 0),
       beatsPerBar: bars.beatsPerBar,
-      compound: bars.compound ?? false,
+      compound: bars.compound,
     },
     keys: sounding.length > 0 ? inKey.slice(0, KEYS_SHOWN) : [],
     keyChanges: keys.flatMap((key, span) =>
@@ -218,18 +224,6 @@ function gridOf(beats: readonly Seconds[], durationSeconds: Seconds): Grid {
   return { boundaries: [...boundaries, all[all.length - 1][0]], beatOf };
 }
 
-interface Bars {
-  beatsPerBar: number;
-  /** Index of a beat that is the first of a bar. */
-  first: number;
-  compound?: boolean;
-}
-
-const barsOf = ({ barEvidence, compound }: Pulse): Bars => ({
-  ...decodeBars(barEvidence, compound),
-  compound,
-});
-
 /** How many notes sound at once, in the mean over all frames. */
 function soundingAtOnce({ active, frames }: Activations): number {
   let sum = 0;
@@ -237,15 +231,18 @@ function soundingAtOnce({ active, frames }: Activations): number {
   return sum / 255 / Math.max(1, frames);
 }
 
-/** Bar lines lie where chords and basses change and where most starts. */
-function findBars(
+/**
+ * How much chords and basses change on each beat and what starts there, as log odds of a bar line: none in the mean over all
+ * beats.
+ */
+function changesOn(
   { beatOf, boundaries }: Grid,
   spans: readonly SpanChroma[],
   decoded: readonly PathChord[],
   strength: Float32Array,
   beatCount: number,
-): Bars {
-  const weight = new Float64Array(Math.max(1, beatCount));
+): Float64Array {
+  const weight = new Float64Array(beatCount);
   const starts = new Set(decoded.map(({ from }) => from));
   beatOf.forEach((beat, i) => {
     if (!Number.isInteger(beat) || beat < 0 || beat >= beatCount || i === 0) return;
@@ -257,22 +254,8 @@ function findBars(
       loud = Math.max(loud, strength[f]);
     weight[beat] = (starts.has(i) ? 1 : 0) + 0.5 * moved + 0.25 * loud;
   });
-  let best = { beatsPerBar: 4, first: 0, score: -Infinity };
-  const total = weight.reduce((sum, value) => sum + value, 0) / weight.length || 1;
-  for (const beatsPerBar of [4, 3]) {
-    for (let first = 0; first < beatsPerBar; first++) {
-      let sum = 0;
-      let count = 0;
-      for (let beat = first; beat < weight.length; beat += beatsPerBar) {
-        sum += weight[beat];
-        count++;
-      }
-      // Chance alone would make the best of few beats look good: both divide by the same mean.
-      const score = (sum / Math.max(1, count) / total) * (beatsPerBar === 4 ? THREE_OVER_FOUR : 1);
-      if (score > best.score) best = { beatsPerBar, first, score };
-    }
-  }
-  return best;
+  const mean = weight.reduce((sum, value) => sum + value, 0) / beatCount;
+  return weight.map((value) => (mean > 0 ? CHANGE_ODDS * (value / mean - 1) : 0));
 }
 
 /** What the start of each span is. */

@@ -4,7 +4,7 @@
  * tracking"). Bars: metre and first beat that explain the bar lines best.
  */
 import { clamp, type Seconds } from '../../signal/index.ts';
-import type { BeatLikelihood } from './beatNetwork.ts';
+import { tempoBinOf, type BeatLikelihood } from './beatNetwork.ts';
 import { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';
 
 const SLOWEST_BPM = 42;
@@ -19,6 +19,9 @@ const MAX_CHANGE = 0.14;
 /** People prefer to tap around this (Moelants 2002): what a frame of a beat an octave off costs. */
 const PREFERRED_BPM = 104;
 const TEMPO_PREFERENCE = 0.02;
+/** How much a frame of a beat weighs how likely the network finds its tempo, and the least it can find. */
+const TEMPO_WEIGHT = 0.02;
+const LEAST_LIKELY = 0.01;
 /** Share of a beat in which it sounds. */
 const ON_SHARE = 1 / 12;
 const FLOOR = 0.01;
@@ -30,13 +33,16 @@ const LENGTHS = Array.from(
   { length: Math.floor(60 / SLOWEST_BPM / FRAME_SECONDS) - Math.floor(60 / FASTEST_BPM / FRAME_SECONDS) + 1 },
   (_, i) => Math.floor(60 / FASTEST_BPM / FRAME_SECONDS) + i,
 );
-/** The lengths that each can follow, and what that change costs. */
-const WAYS = LENGTHS.map((n) =>
-  LENGTHS.flatMap((before, from) => {
-    const change = Math.abs(Math.log(n / before));
-    return change > MAX_CHANGE ? [] : [{ from, cost: TEMPO_STIFFNESS * change }];
-  }),
-);
+/** The lengths that each can follow, which lie beside each other, and what that change costs. */
+const WAYS = LENGTHS.map((n) => {
+  const changes = LENGTHS.map((before) => Math.abs(Math.log(n / before)));
+  const first = changes.findIndex((change) => change <= MAX_CHANGE);
+  const last = changes.findLastIndex((change) => change <= MAX_CHANGE);
+  return {
+    first,
+    costs: Float64Array.from(changes.slice(first, last + 1), (change) => TEMPO_STIFFNESS * change),
+  };
+});
 const ON_FRAMES = LENGTHS.map((n) => Math.max(1, Math.round(n * ON_SHARE)));
 /** Cost of a beat of each length. */
 const UNUSUAL = LENGTHS.map(
@@ -44,7 +50,7 @@ const UNUSUAL = LENGTHS.map(
 );
 
 /** In order; none where nothing has a pulse. */
-export function decodeBeats({ beat }: BeatLikelihood): Seconds[] {
+export function decodeBeats({ beat, tempi }: Pick<BeatLikelihood, 'beat' | 'tempi'>): Seconds[] {
   if (beat.every((value) => value < MIN_PULSE)) return [];
   const frames = beat.length * FINER;
   // Sums up to each frame of what it costs to sound there and not to: a beat of any length is then the difference of two.
@@ -61,6 +67,7 @@ export function decodeBeats({ beat }: BeatLikelihood): Seconds[] {
     const off = clamp(begin + ON_FRAMES[i], from, end);
     return sounds[off] - sounds[from] + rests[end] - rests[off];
   };
+  const unlikely = tempoCosts(tempi);
   // The best way to a beat of each length that begins at each frame, and the length before it.
   const scores = LENGTHS.map(() => new Float64Array(frames));
   const befores = LENGTHS.map(() => new Int16Array(frames));
@@ -71,16 +78,31 @@ export function decodeBeats({ beat }: BeatLikelihood): Seconds[] {
       ended[i] = (begin >= 0 ? scores[i][begin] : 0) + weight(i, begin, t);
     }
     for (let i = 0; i < LENGTHS.length; i++) {
-      let best = -Infinity;
-      for (const { from, cost } of WAYS[i])
-        if (ended[from] - cost > best) {
-          best = ended[from] - cost;
-          befores[i][t] = from;
+      const { first, costs } = WAYS[i];
+      let [best, before] = [-Infinity, first];
+      for (let k = 0; k < costs.length; k++) {
+        const score = ended[first + k] - costs[k];
+        if (score > best) {
+          best = score;
+          before = first + k;
         }
-      scores[i][t] = best - UNUSUAL[i];
+      }
+      scores[i][t] = best - unlikely[i];
+      befores[i][t] = before;
     }
   }
   return refined(traced(scores, befores, weight, frames), beat);
+}
+
+/** What a beat of each length costs: tempi that the network does not hear in the recording, and those that nobody taps. */
+function tempoCosts(tempi: readonly Float32Array[]): number[] {
+  const heard = tempi.map((bin) => bin.reduce((sum, value) => sum + value, 0) / Math.max(1, bin.length));
+  return LENGTHS.map((n, i) => {
+    const place = clamp(tempoBinOf(60 / (n * FRAME_SECONDS)), 0, heard.length - 1);
+    const low = Math.floor(place);
+    const likely = heard[low] + (place - low) * ((heard[low + 1] ?? heard[low]) - heard[low]);
+    return UNUSUAL[i] - TEMPO_WEIGHT * n * Math.log(Math.max(LEAST_LIKELY, likely));
+  });
 }
 
 /** Frames of beats on the likeliest way. */

@@ -69,7 +69,7 @@ describe('beats and bars', () => {
     const beat = new Float32Array(800).fill(0.02);
     const every = 20;
     for (let t = 10; t < 800; t += every) if (t < 300 || t > 380) beat[t] = 0.9;
-    const beats = decodeBeats({ beat, downbeat: new Float32Array(800) });
+    const beats = decodeBeats({ beat, tempi: [new Float32Array(800).fill(1)] });
     expect(beats).toHaveLength(40);
     beats.forEach((seconds, i) =>
       expect(Math.abs(seconds - (10 + i * every) * RHYTHM_HOP_SECONDS)).toBeLessThan(0.03),

@@ -2,23 +2,22 @@
  * Tempo, beats and bars from the sound alone, without harmony: features → how likely each frame holds a beat and a bar
  * line → beats → metre and first bar.
  */
-import type { Seconds } from '../../signal/index.ts';
+import { clamp, type Seconds } from '../../signal/index.ts';
 import { beatLikelihood, type BeatLikelihood } from './beatNetwork.ts';
-import { barEvidence, decodeBars, decodeBeats } from './decodeBeats.ts';
+import { barEvidence, decodeBars, decodeBeats, type BarReading } from './decodeBeats.ts';
 import { RHYTHM_HOP_SECONDS, rhythmFeatures } from './rhythmFeatures.ts';
-import { isCompound } from './subdivision.ts';
 
 export interface Pulse {
+  beats: Seconds[];
+  likelihood: BeatLikelihood;
+}
+
+export interface RhythmReading {
   /** Beats a minute; 0 where nothing has a pulse. */
   bpm: number;
   beats: Seconds[];
-  /** Log odds of each beat to begin a bar. */
-  barEvidence: Float64Array;
   /** Whether a beat falls into three: then it is a dotted quarter. */
   compound: boolean;
-}
-
-export interface RhythmReading extends Omit<Pulse, 'barEvidence'> {
   beatsPerBar: number;
   downbeats: Seconds[];
 }
@@ -29,28 +28,36 @@ const MIN_LIKELIHOOD = 0.06;
 
 /** @param samples mono at 22,050 Hz */
 export function readPulse(samples: Float32Array): Pulse {
-  const features = rhythmFeatures(samples);
-  const likelihood = beatLikelihood(features);
-  const beats = withoutSilentEnds(decodeBeats(likelihood), likelihood);
-  return {
-    bpm: bpmOf(beats),
-    beats,
-    barEvidence: barEvidence(beats, likelihood),
-    compound: isCompound(beats, features),
-  };
+  const likelihood = beatLikelihood(rhythmFeatures(samples));
+  return { beats: withoutSilentEnds(decodeBeats(likelihood), likelihood), likelihood };
 }
 
 /** @param samples mono at 22,050 Hz */
 export function readRhythm(samples: Float32Array): RhythmReading {
-  const { bpm, beats, barEvidence, compound } = readPulse(samples);
-  const { beatsPerBar, first } = decodeBars(barEvidence, compound);
+  const { beats, likelihood } = readPulse(samples);
+  const bars = readBars(beats, likelihood);
   return {
-    bpm,
+    bpm: bpmOf(beats),
     beats,
-    beatsPerBar,
-    compound,
-    downbeats: beats.filter((_, i) => i >= first && (i - first) % beatsPerBar === 0),
+    beatsPerBar: bars.beatsPerBar,
+    compound: bars.compound,
+    downbeats: beats.filter((_, i) => i >= bars.first && (i - bars.first) % bars.beatsPerBar === 0),
   };
+}
+
+export interface Bars extends BarReading {
+  /** Whether a beat falls into three: then it is a dotted quarter. */
+  compound: boolean;
+}
+
+/**
+ * Metre and first bar line of beats that were found.
+ * @param more log odds of each beat to begin a bar, from elsewhere
+ */
+export function readBars(beats: readonly Seconds[], likelihood: BeatLikelihood, more?: Float64Array): Bars {
+  const compound = isCompound(beats, likelihood);
+  const evidence = barEvidence(beats, likelihood).map((odds, i) => odds + (more?.[i] ?? 0));
+  return { ...decodeBars(evidence, compound), compound };
 }
 
 function withoutSilentEnds(beats: Seconds[], { beat }: BeatLikelihood): Seconds[] {
@@ -62,6 +69,16 @@ function withoutSilentEnds(beats: Seconds[], { beat }: BeatLikelihood): Seconds[
   };
   const first = beats.findIndex(sounds);
   return first < 0 ? [] : beats.slice(first, beats.findLastIndex(sounds) + 1);
+}
+
+/** Whether beats fall into three, by what the network says of each. */
+function isCompound(beats: readonly Seconds[], { compound }: BeatLikelihood): boolean {
+  let sum = 0;
+  for (const seconds of beats) {
+    const p = clamp(compound[Math.round(seconds / RHYTHM_HOP_SECONDS)] ?? 0, 1e-4, 1 - 1e-4);
+    sum += Math.log(p / (1 - p));
+  }
+  return sum > 0;
 }
 
 /** By a straight line through the beats, so that the first and the last do not count more than the others. */
