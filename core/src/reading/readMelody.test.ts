@@ -55,6 +55,21 @@ function sung(notes: Sung[]): Float32Array {
 }
 
 describe('reading a melody', () => {
+  it('keeps apart what may be a note but hardly is: chords read as one line', () => {
+    const chords = [0, 1, 2, 3].flatMap((k) =>
+      [48, 52, 55, 59].map((midi, i) => ({
+        startSeconds: 0.3 + k + 0.02 * i,
+        endSeconds: 1.1 + k,
+        midi: midi + k,
+      })),
+    );
+    const { notes, faintNotes } = read(chords, 5, 'guitar');
+    expect(notes.length).toBeGreaterThan(0);
+    expect(faintNotes.length).toBeGreaterThan(0);
+    const surest = Math.max(...faintNotes.map(({ confidence }) => confidence));
+    expect(Math.min(...notes.map(({ confidence }) => confidence))).toBeGreaterThan(surest);
+  });
+
   it('finds the open strings of a guitar (equal temperament from ISO 16) with their times', () => {
     const strings = [40, 45, 50, 55, 59, 64];
     const tones = strings.map((midi, i) => ({

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { createRandom, gaussian } from '../../signal/index.ts';
 import { playDrums as drums } from '../../test/drums.ts';
 import { READING_HZ } from '../melodySettings.ts';
-import { decodeBars, readRhythm } from './index.ts';
+import { decodeBars, readBars, readRhythm, tempoBinOf } from './index.ts';
 import { decodeBeats } from './decodeBeats.ts';
 import { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';
 
@@ -74,6 +74,33 @@ describe('beats and bars', () => {
     beats.forEach((seconds, i) =>
       expect(Math.abs(seconds - (10 + i * every) * RHYTHM_HOP_SECONDS)).toBeLessThan(0.03),
     );
+  });
+
+  it('are as fast as the network finds the music, where both speeds would do', () => {
+    const beat = new Float32Array(800).fill(0.02);
+    for (let t = 10; t < 800; t += 20) beat[t] = t % 40 === 10 ? 0.9 : 0.12;
+    const countAt = (bpm: number) => {
+      const tempi = Array.from({ length: 20 }, (_, bin) =>
+        new Float32Array(800).fill(Math.abs(bin - tempoBinOf(bpm)) < 1 ? 0.9 : 0.01),
+      );
+      return decodeBeats({ beat, tempi }).length;
+    };
+    const fastBpm = 60 / (20 * RHYTHM_HOP_SECONDS);
+    expect(countAt(fastBpm)).toBe(40);
+    expect(countAt(fastBpm / 2)).toBe(20);
+  });
+
+  it('begin bars where something else says so too', () => {
+    const beats = Array.from({ length: 24 }, (_, i) => 0.5 * (i + 1));
+    const frames = 600;
+    const even = { beat: new Float32Array(frames), downbeat: new Float32Array(frames).fill(0.2) };
+    const likelihood = { ...even, compound: new Float32Array(frames), tempi: [] };
+    for (const first of [0, 1, 2]) {
+      const more = Float64Array.from(beats, (_, i) => (i % 3 === first ? 2 : -1));
+      expect(readBars(beats, likelihood, more)).toMatchObject({ beatsPerBar: 3, first, compound: false });
+    }
+    const dotted = { ...likelihood, compound: new Float32Array(frames).fill(0.8) };
+    expect(readBars(beats, dotted).compound).toBe(true);
   });
 
   it.each([
