@@ -3,9 +3,9 @@
  * on every second, third and fourth of them, for each kind of evidence. A log-linear model over the candidates, fitted by
  * bench/src/training/fitBeats.ts.
  */
-import { clamp, type Seconds } from '../../signal/index.ts';
+import type { Seconds } from '../../signal/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
-import { tempoBinOf } from '../rhythm/index.ts';
+import { tempoLogs } from '../rhythm/index.ts';
 import { beatCandidates, type BeatEvidence, type Beats } from './beats.ts';
 import weights from './beatWeights.json' with { type: 'json' };
 
@@ -16,7 +16,6 @@ const NEAR_FRAMES = 2;
 const MIDDLE_BPM = 104;
 /** Evidence is cut off at this many standard deviations. */
 const MAX_OUTSTANDING = 6;
-const LEAST_LIKELY = 0.01;
 
 /** Beats of the tempo that fits best; none where nothing stands out. */
 export function trackBeats(evidence: BeatEvidence): Beats {
@@ -36,10 +35,10 @@ export function trackBeats(evidence: BeatEvidence): Beats {
 /** What the model looks at, for each candidate. */
 export function candidateInputs({ parts, pulse }: BeatEvidence, candidates: readonly Beats[]): number[][] {
   const outstanding = parts.map(nearMaxima);
-  const tempi = pulse.likelihood.tempi.map((bin) => mean(bin));
+  const tempoLog = tempoLogs(pulse.likelihood);
   return candidates.map(({ bpm, seconds }) => {
     const x = Math.log2(Math.max(1, bpm) / MIDDLE_BPM);
-    const inputs = [x, x * x, x * x * x, unevenness(seconds), heardTempo(tempi, bpm)];
+    const inputs = [x, x * x, x * x * x, unevenness(seconds), tempoLog(bpm)];
     for (const part of outstanding) {
       const at = (share: number) => placesOf(seconds, share).map((frame) => part[frame] ?? 0);
       const beats = at(0);
@@ -59,14 +58,6 @@ export function candidateInputs({ parts, pulse }: BeatEvidence, candidates: read
     }
     return inputs;
   });
-}
-
-/** Log of how likely the beat network finds a tempo, as far as it tells tempi apart. */
-function heardTempo(tempi: readonly number[], bpm: number): number {
-  const place = clamp(tempoBinOf(Math.max(1, bpm)), 0, tempi.length - 1);
-  const low = Math.floor(place);
-  const likely = tempi[low] + (place - low) * ((tempi[low + 1] ?? tempi[low]) - tempi[low]);
-  return Math.log(Math.max(LEAST_LIKELY, likely));
 }
 
 /** Of a curve the largest within {@link NEAR_FRAMES}, in standard deviations above its mean. */

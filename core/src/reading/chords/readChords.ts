@@ -6,7 +6,7 @@ import { clamp, type Seconds } from '../../signal/index.ts';
 import { chordOn, mod12, semitonesOf, type ChordOrNone, type Key } from '../../theory/index.ts';
 import { KEYS, type Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
-import { readBars, type Bars } from '../rhythm/index.ts';
+import { bpmOf, readBars, type Bars } from '../rhythm/index.ts';
 import { trackBeats } from './beatChoice.ts';
 import { beatEvidence, type BeatEvidence } from './beats.ts';
 import type { Place } from './changeRate.ts';
@@ -344,8 +344,4 @@ const CALIBRATION = { slope: 0.33, offset: 0.23 };
 function calibrated(share: number): number {
   const p = clamp(share, 1e-4, 1 - 1e-4);
   return 1 / (1 + Math.exp(-(CALIBRATION.slope * Math.log(p / (1 - p)) + CALIBRATION.offset)));
-}
-
-function bpmOf(beats: readonly Seconds[]): number {
-  return beats.length < 2 ? 0 : (60 * (beats.length - 1)) / (beats[beats.length - 1] - beats[0]);
 }

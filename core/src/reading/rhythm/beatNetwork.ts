@@ -3,6 +3,7 @@
  * over the rhythm features, as trained by training/train_beats.py (Davies and Böck 2019; several tasks at once: Böck, Davies and
  * Knees 2019). It sees six seconds to each side.
  */
+import { clamp } from '../../signal/index.ts';
 import { createDilatedNetwork } from '../dilatedNetwork.ts';
 import weights from './beatNetworkWeights.json' with { type: 'json' };
 
@@ -18,10 +19,22 @@ export interface BeatLikelihood {
 
 const SLOWEST_BPM = 42;
 const BINS_PER_OCTAVE = 8;
+const LEAST_LIKELY = 0.01;
 
 /** Place of a tempo among {@link BeatLikelihood.tempi}, also between two of them. */
 export function tempoBinOf(bpm: number): number {
   return BINS_PER_OCTAVE * Math.log2(bpm / SLOWEST_BPM);
+}
+
+/** The log of how likely a tempo is in the whole recording, as far as tempi are told apart. */
+export function tempoLogs({ tempi }: Pick<BeatLikelihood, 'tempi'>): (bpm: number) => number {
+  const heard = tempi.map((bin) => bin.reduce((sum, value) => sum + value, 0) / Math.max(1, bin.length));
+  return (bpm) => {
+    const place = clamp(tempoBinOf(Math.max(1, bpm)), 0, heard.length - 1);
+    const low = Math.floor(place);
+    const likely = heard[low] + (place - low) * ((heard[low + 1] ?? heard[low]) - heard[low]);
+    return Math.log(Math.max(LEAST_LIKELY, likely));
+  };
 }
 
 const network = createDilatedNetwork(weights);

@@ -4,7 +4,7 @@
  * tracking"). Bars: metre and first beat that explain the bar lines best.
  */
 import { clamp, type Seconds } from '../../signal/index.ts';
-import { tempoBinOf, type BeatLikelihood } from './beatNetwork.ts';
+import { tempoLogs, type BeatLikelihood } from './beatNetwork.ts';
 import { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';
 
 const SLOWEST_BPM = 42;
@@ -19,9 +19,8 @@ const MAX_CHANGE = 0.14;
 /** People prefer to tap around this (Moelants 2002): what a frame of a beat an octave off costs. */
 const PREFERRED_BPM = 104;
 const TEMPO_PREFERENCE = 0.02;
-/** How much a frame of a beat weighs how likely the network finds its tempo, and the least it can find. */
+/** How much a frame of a beat weighs how likely the network finds its tempo. */
 const TEMPO_WEIGHT = 0.02;
-const LEAST_LIKELY = 0.01;
 /** Share of a beat in which it sounds. */
 const ON_SHARE = 1 / 12;
 const FLOOR = 0.01;
@@ -95,14 +94,9 @@ export function decodeBeats({ beat, tempi }: Pick<BeatLikelihood, 'beat' | 'temp
 }
 
 /** What a beat of each length costs: tempi that the network does not hear in the recording, and those that nobody taps. */
-function tempoCosts(tempi: readonly Float32Array[]): number[] {
-  const heard = tempi.map((bin) => bin.reduce((sum, value) => sum + value, 0) / Math.max(1, bin.length));
-  return LENGTHS.map((n, i) => {
-    const place = clamp(tempoBinOf(60 / (n * FRAME_SECONDS)), 0, heard.length - 1);
-    const low = Math.floor(place);
-    const likely = heard[low] + (place - low) * ((heard[low + 1] ?? heard[low]) - heard[low]);
-    return UNUSUAL[i] - TEMPO_WEIGHT * n * Math.log(Math.max(LEAST_LIKELY, likely));
-  });
+function tempoCosts(tempi: Float32Array[]): number[] {
+  const logOf = tempoLogs({ tempi });
+  return LENGTHS.map((n, i) => UNUSUAL[i] - TEMPO_WEIGHT * n * logOf(60 / (n * FRAME_SECONDS)));
 }
 
 /** Frames of beats on the likeliest way. */

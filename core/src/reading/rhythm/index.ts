@@ -1,5 +1,13 @@
 export type { BeatLikelihood } from './beatNetwork.ts';
-export { tempoBinOf } from './beatNetwork.ts';
+export { tempoBinOf, tempoLogs } from './beatNetwork.ts';
 export { barEvidence, decodeBars } from './decodeBeats.ts';
-export { readBars, readPulse, readRhythm, type Bars, type Pulse, type RhythmReading } from './readRhythm.ts';
+export {
+  bpmOf,
+  readBars,
+  readPulse,
+  readRhythm,
+  type Bars,
+  type Pulse,
+  type RhythmReading,
+} from './readRhythm.ts';
 export { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';

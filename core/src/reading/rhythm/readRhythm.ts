@@ -81,8 +81,11 @@ function isCompound(beats: readonly Seconds[], { compound }: BeatLikelihood): bo
   return sum > 0;
 }
 
-/** By a straight line through the beats, so that the first and the last do not count more than the others. */
-function bpmOf(beats: readonly Seconds[]): number {
+/**
+ * Beats a minute, 0 for fewer than two beats: by a straight line through all of them, so that the first and the last do not
+ * count more than the others.
+ */
+export function bpmOf(beats: readonly Seconds[]): number {
   const count = beats.length;
   if (count < 2) return 0;
   const middle = (count - 1) / 2;
