@@ -101,6 +101,11 @@ describe('beats and bars', () => {
     }
     const dotted = { ...likelihood, compound: new Float32Array(frames).fill(0.8) };
     expect(readBars(beats, dotted).compound).toBe(true);
+    // Three dotted beats in a bar are rare beside 3/4 with a cross-rhythm: they must be clear.
+    const inThree = Float64Array.from(beats, (_, i) => (i % 3 === 0 ? 4 : -4));
+    expect(readBars(beats, dotted, inThree)).toMatchObject({ beatsPerBar: 3, compound: false });
+    const clear = { ...likelihood, compound: new Float32Array(frames).fill(0.95) };
+    expect(readBars(beats, clear, inThree)).toMatchObject({ beatsPerBar: 3, compound: true });
   });
 
   it.each([

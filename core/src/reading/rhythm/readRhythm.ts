@@ -25,6 +25,8 @@ export interface RhythmReading {
 /** A beat before or behind all that sounds is none: nothing within so many frames of it is likelier than this. */
 const NEAR_FRAMES = 2;
 const MIN_LIKELIHOOD = 0.06;
+/** 9/8 is rare beside 3/4, which cross-rhythms resemble: only log odds like these make it. */
+const CLEARLY = 1.5;
 
 /** @param samples mono at 22,050 Hz */
 export function readPulse(samples: Float32Array): Pulse {
@@ -55,9 +57,10 @@ export interface Bars extends BarReading {
  * @param more log odds of each beat to begin a bar, from elsewhere
  */
 export function readBars(beats: readonly Seconds[], likelihood: BeatLikelihood, more?: Float64Array): Bars {
-  const compound = isCompound(beats, likelihood);
-  const evidence = barEvidence(beats, likelihood).map((odds, i) => odds + (more?.[i] ?? 0));
-  return { ...decodeBars(evidence, compound), compound };
+  const odds = compoundOdds(beats, likelihood);
+  const evidence = barEvidence(beats, likelihood).map((each, i) => each + (more?.[i] ?? 0));
+  const bars = decodeBars(evidence, odds > 0);
+  return { ...bars, compound: odds > (bars.beatsPerBar === 3 ? CLEARLY : 0) };
 }
 
 function withoutSilentEnds(beats: Seconds[], { beat }: BeatLikelihood): Seconds[] {
@@ -71,14 +74,14 @@ function withoutSilentEnds(beats: Seconds[], { beat }: BeatLikelihood): Seconds[
   return first < 0 ? [] : beats.slice(first, beats.findLastIndex(sounds) + 1);
 }
 
-/** Whether beats fall into three, by what the network says of each. */
-function isCompound(beats: readonly Seconds[], { compound }: BeatLikelihood): boolean {
+/** How much the network says for beats that fall into three: mean log odds. */
+function compoundOdds(beats: readonly Seconds[], { compound }: BeatLikelihood): number {
   let sum = 0;
   for (const seconds of beats) {
     const p = clamp(compound[Math.round(seconds / RHYTHM_HOP_SECONDS)] ?? 0, 1e-4, 1 - 1e-4);
     sum += Math.log(p / (1 - p));
   }
-  return sum > 0;
+  return sum / Math.max(1, beats.length);
 }
 
 /**
