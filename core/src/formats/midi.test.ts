@@ -4,7 +4,7 @@ import { createRandom } from '../signal/index.ts';
 import { notePart, recordingPart, songWith } from '../test/songs.ts';
 import type { Note, Song } from '../song/index.ts';
 import { MidiFormatError, readMidi, writeSongMidi } from './index.ts';
-import { markOf } from '../song/index.ts';
+import { createTimeMap, markOf } from '../song/index.ts';
 
 const ids = () => {
   let next = 0;
@@ -133,6 +133,28 @@ describe('MIDI out', () => {
 
   it('leaves recordings out', () => {
     expect(parseMidi(writeSongMidi(songWith(recordingPart([])))).tracks).toHaveLength(1);
+  });
+});
+
+describe('a ramp of the tempo', () => {
+  it('becomes steps that take as long, and notes come back to the tick', () => {
+    const slowing: Song = {
+      ...song,
+      tempoMap: [
+        { startTicks: 0, bpm: 300 },
+        { startTicks: 3840, bpm: 120, ramp: true },
+        { startTicks: 12_000, bpm: 20 },
+      ],
+    };
+    const back = readMidi(writeSongMidi(slowing), ids());
+    const [written, read] = [createTimeMap(slowing), createTimeMap(back)];
+    for (const ticks of [0, 3840, 4080, 7680, 12_000, 40_000])
+      expect(Math.abs(read.secondsAt(ticks) - written.secondsAt(ticks))).toBeLessThan(0.001);
+    const starts = (parts: readonly { passages: readonly { startTicks: number; notes: Note[] }[] }[]) =>
+      parts.flatMap(({ passages }) =>
+        passages.flatMap((each) => each.notes.map((note) => each.startTicks + note.startTicks)),
+      );
+    expect(starts(back.parts)).toEqual(starts(slowing.parts.filter((part) => part.kind !== 'recording')));
   });
 });
 

@@ -3,7 +3,15 @@
  * a note part with name, program, level, pan, notes and pitch bends.
  */
 import { writeMidi, type MidiEvent } from 'midi-file';
-import { channelBendsOf, TICKS_PER_QUARTER, type NotePart, type Song } from '../song/index.ts';
+import {
+  channelBendsOf,
+  createTimeMap,
+  soundingNotesOf,
+  TICKS_PER_QUARTER,
+  type NotePart,
+  type Song,
+  type TempoEntry,
+} from '../song/index.ts';
 import { joinAll } from './bytes.ts';
 import {
   BEND_RANGE_SEMITONES,
@@ -59,11 +67,29 @@ function channelOf(parts: NotePart[], index: number): number {
   return turn < DRUM_CHANNEL ? turn : turn + 1;
 }
 
+/** A MIDI file knows no ramps: they become steps this long, each of which takes as long as the ramp does there. */
+const RAMP_STEP_TICKS = TICKS_PER_QUARTER / 4;
+
+function steppedTempi(song: Song): TempoEntry[] {
+  const time = createTimeMap(song);
+  return song.tempoMap.flatMap((entry, i) => {
+    const next = song.tempoMap.at(i + 1);
+    if (!entry.ramp || !next) return [entry];
+    const steps: TempoEntry[] = [];
+    for (let startTicks = entry.startTicks; startTicks < next.startTicks; startTicks += RAMP_STEP_TICKS) {
+      const endTicks = Math.min(next.startTicks, startTicks + RAMP_STEP_TICKS);
+      const seconds = time.secondsAt(endTicks) - time.secondsAt(startTicks);
+      steps.push({ startTicks, bpm: ((endTicks - startTicks) / TICKS_PER_QUARTER) * (60 / seconds) });
+    }
+    return steps;
+  });
+}
+
 function conductorTrack(song: Song): Timed[] {
   const events: Timed[] = [
     { ticks: 0, order: 0, event: meta({ type: 'trackName', text: toMidiText(song.title) }) },
   ];
-  for (const { startTicks, bpm } of song.tempoMap) {
+  for (const { startTicks, bpm } of steppedTempi(song)) {
     events.push({
       ticks: startTicks,
       order: 2,
@@ -109,13 +135,10 @@ function partTrack(part: NotePart, channel: number, withBends: boolean): Timed[]
     controller(6, BEND_RANGE_SEMITONES);
     controller(38, 0);
   }
-  for (const passage of part.passages) {
-    for (const note of passage.notes) {
-      if (note.muted) continue;
-      const start = passage.startTicks + note.startTicks;
-      at(start, 4, { type: 'noteOn', channel, noteNumber: note.midi, velocity: note.velocity });
-      at(start + note.lengthTicks, 2, { type: 'noteOff', channel, noteNumber: note.midi, velocity: 64 });
-    }
+  for (const note of soundingNotesOf(part)) {
+    const { startTicks, lengthTicks, midi, velocity } = note;
+    at(startTicks, 4, { type: 'noteOn', channel, noteNumber: midi, velocity });
+    at(startTicks + lengthTicks, 2, { type: 'noteOff', channel, noteNumber: midi, velocity: 64 });
   }
   for (const { startTicks, semitones } of bends) {
     const value = Math.round(Math.max(-1, Math.min(1, semitones / BEND_RANGE_SEMITONES)) * FULL_WHEEL);

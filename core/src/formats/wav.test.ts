@@ -102,7 +102,7 @@ describe('WAV', () => {
     const data = Array.from({ length: 8 }, (_, c) =>
       Float32Array.from({ length: 500 }, (_, i) => Math.sin(i / 9) * (c / 8)),
     );
-    const { channels, summary } = await decode(encodeWav(data, 8000, true), 37);
+    const { channels, summary } = await decode(encodeWav(data, 8000, 'float'), 37);
     expect(summary).toMatchObject({ channels: 8, frames: 500, sampleRateHz: 8000 });
     expect(channels[7][123]).toBeCloseTo(data[7][123], 6);
     expect(mixToMono(channels)[123]).toBeCloseTo(data.reduce((sum, channel) => sum + channel[123], 0) / 8, 5);
@@ -111,7 +111,7 @@ describe('WAV', () => {
   it('can be held whole', async () => {
     const two = [0.25, -0.5].map((value) => new Float32Array(30000).fill(value));
     const pieces = [...Array(9).keys()].map((i) =>
-      encodeWav(two, 8000, true).slice(i * 30000, (i + 1) * 30000),
+      encodeWav(two, 8000, 'float').slice(i * 30000, (i + 1) * 30000),
     );
     const { samples, channels, frames } = await decodeWhole(pieces);
     expect({ channels, frames }).toEqual({ channels: 2, frames: 30000 });
@@ -132,6 +132,17 @@ describe('WAV', () => {
     const { summary, channels } = await decode(bytes);
     expect(summary).toMatchObject({ frames: 4, warnings: [] });
     expect(channels[0][1]).toBeCloseTo(0.25);
+  });
+
+  it.each([16, 24] as const)('comes out in %i bits as it was, from end to end of the scale', async (bits) => {
+    const full = 2 ** (bits - 1);
+    const wanted = Float32Array.from(
+      [-full, -full / 2 - 1, -257, -1, 0, 1, 258, full / 2 + 1, full - 1],
+      (x) => x / full,
+    );
+    const { channels, summary } = await decode(encodeWav([wanted], 44100, bits));
+    expect(summary.frames).toBe(wanted.length);
+    expect([...channels[0]]).toEqual([...wanted]);
   });
 
   it('clips what is too loud when writing 16 bits', async () => {

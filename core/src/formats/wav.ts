@@ -162,14 +162,22 @@ function sampleReader(view: DataView, bits: number, float: boolean): (at: number
   }
 }
 
-/** A WAV file of 16-bit PCM (values beyond ±1 are clipped) or 32-bit float. Channels have equal lengths. */
-export function encodeWav(channels: Float32Array[], sampleRateHz: number, float = false): Uint8Array {
+/** How samples are kept: whole numbers of 16 or 24 bits, or 32-bit float. */
+export type WavSamples = 16 | 24 | 'float';
+
+/** A WAV file; as whole numbers, values beyond ±1 are clipped. Channels have equal lengths. */
+export function encodeWav(
+  channels: Float32Array[],
+  sampleRateHz: number,
+  samples: WavSamples = 16,
+): Uint8Array {
   const frames = channels[0]?.length ?? 0;
+  const float = samples === 'float';
   const head = wavHead(
-    { channels: channels.length, sampleRateHz, bitsPerSample: float ? 32 : 16, float },
+    { channels: channels.length, sampleRateHz, bitsPerSample: float ? 32 : samples, float },
     frames,
   );
-  return joinAll([head, encodeWavFrames(channels, float)]);
+  return joinAll([head, encodeWavFrames(channels, samples)]);
 }
 
 /** The header of a WAV file of so many sample frames; lengths beyond 4 GB are left open. */
@@ -199,17 +207,28 @@ export function wavHead(
   return bytes;
 }
 
-/** Sample frames as they stand in a file: 16-bit PCM or 32-bit float. */
-export function encodeWavFrames(channels: readonly Float32Array[], float: boolean): Uint8Array {
+/**
+ * Sample frames as they stand in a file. Full scale is a power of two, as it is when they are read: what was recorded in as
+ * many bits comes out as it was.
+ */
+export function encodeWavFrames(channels: readonly Float32Array[], samples: WavSamples): Uint8Array {
   const frames = channels[0]?.length ?? 0;
-  const width = float ? 4 : 2;
+  const width = samples === 'float' ? 4 : samples / 8;
   const bytes = new Uint8Array(frames * channels.length * width);
   const view = new DataView(bytes.buffer);
+  const fullScale = samples === 'float' ? 1 : 2 ** (samples - 1);
   let at = 0;
   for (let i = 0; i < frames; i++) {
     for (const channel of channels) {
-      if (float) view.setFloat32(at, channel[i], true);
-      else view.setInt16(at, Math.round(Math.max(-1, Math.min(1, channel[i])) * 32767), true);
+      if (samples === 'float') view.setFloat32(at, channel[i], true);
+      else {
+        const whole = Math.max(-fullScale, Math.min(fullScale - 1, Math.round(channel[i] * fullScale)));
+        if (samples === 16) view.setInt16(at, whole, true);
+        else {
+          view.setUint16(at, whole & 0xffff, true);
+          view.setInt8(at + 2, whole >> 16);
+        }
+      }
       at += width;
     }
   }

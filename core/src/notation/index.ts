@@ -1,0 +1,3 @@
+/** Between scores and songs. */
+export { readScore, type ScoreContents } from './readScore.ts';
+export { ScoreFormatError } from './scoreXml.ts';
