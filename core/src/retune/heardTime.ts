@@ -1,11 +1,10 @@
 /** Where an instant of a recording is heard once its onsets are moved, and the way back. */
 import type { Seconds } from '../signal/index.ts';
-import type { RecordingPassage } from '../song/index.ts';
 import { attackSamples, planSpans } from './stretchSound.ts';
-import { correctionSpecOf } from './correctionSpec.ts';
+import { correctionSpecOf, type Corrected } from './correctionSpec.ts';
 
 export interface HeardTime {
-  /** Both in seconds of the recording; outside the passage nothing moves. */
+  /** Both in seconds of the recording; outside what is shown of it nothing moves. */
   toHeard(recordedSeconds: Seconds): Seconds;
   toRecorded(heardSeconds: Seconds): Seconds;
 }
@@ -20,9 +19,9 @@ interface Point {
   to: Seconds;
 }
 
-/** Of a passage that is moved by its onsets; a melody is moved note by note, so that its time as a whole does not change. */
-export function heardTime(passage: RecordingPassage): HeardTime {
-  const wanted = correctionSpecOf(passage);
+/** Of a take that is moved by its onsets; a melody is moved note by note, so that its time as a whole does not change. */
+export function heardTime(read: Corrected): HeardTime {
+  const wanted = correctionSpecOf(read);
   if (wanted?.as !== 'stretch' || wanted.stretch.onsets.every((each) => each.fromSeconds === each.toSeconds))
     return AS_RECORDED;
   const { how, toSeconds } = wanted.stretch;

@@ -19,12 +19,19 @@ export {
   type StretchResult,
   type StretchSpec,
 } from './stretchSound.ts';
+export { renderWarp, warpOf, type WarpPoint, type WarpSpec } from './warp.ts';
 export { createPieceReader } from './pieceReader.ts';
 export { planPieces, type CorrectionPiece, type Recorded } from './pieces.ts';
 export { applyPatches, type Patch } from './render.ts';
 export { heardTime, type HeardTime } from './heardTime.ts';
 export { bendsOfNote, soundingNotes, type BendPoint, type SoundingNote } from './soundingNotes.ts';
-export { renderCorrection, correctionSpecOf, type CorrectionSpec } from './correctionSpec.ts';
+export {
+  correctedTakes,
+  correctionSpecOf,
+  renderCorrection,
+  type CorrectedTake,
+  type CorrectionSpec,
+} from './correctionSpec.ts';
 export { createRetuner, type RetuneResult, type Retuner } from './retune.ts';
 export {
   correctedNote,

@@ -111,12 +111,15 @@ export interface LineFigures {
 }
 
 /** How far the notes are from their rails: as played, and as they will sound. */
+/** Of several lines together. */
 export function pitchFigures(
-  line: Pick<Line, 'notes' | 'tuningCents'>,
+  lines: readonly Pick<Line, 'notes' | 'tuningCents'>[],
   which: 'played' | 'sounding',
 ): LineFigures {
   const off = which === 'played' ? playedCentsOff : soundingCentsOff;
-  const cents = line.notes.map((note) => Math.abs(off(note, line.tuningCents)));
+  const cents = lines.flatMap(({ notes, tuningCents }) =>
+    notes.map((note) => Math.abs(off(note, tuningCents))),
+  );
   return {
     notes: cents.length,
     medianCents: cents.length > 0 ? median(cents) : 0,

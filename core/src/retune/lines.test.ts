@@ -79,10 +79,10 @@ describe('what a line asks of the sound', () => {
       tuningCents: 0,
       notes: [note('a', 60.1, { centre: 1 }), note('b', 62.3, { centre: 0.5 }), note('c', 64.2)],
     };
-    expect(pitchFigures(line, 'played').medianCents).toBeCloseTo(20);
-    expect(pitchFigures(line, 'played').worstCents).toBeCloseTo(30);
-    expect(pitchFigures(line, 'sounding').medianCents).toBeCloseTo(15);
-    expect(pitchFigures(line, 'sounding').worstCents).toBeCloseTo(20);
+    expect(pitchFigures([line], 'played').medianCents).toBeCloseTo(20);
+    expect(pitchFigures([line], 'played').worstCents).toBeCloseTo(30);
+    expect(pitchFigures([line], 'sounding').medianCents).toBeCloseTo(15);
+    expect(pitchFigures([line], 'sounding').worstCents).toBeCloseTo(20);
   });
 
   it('says when most of a take wants work', () => {

@@ -182,6 +182,8 @@ describe('a corrected recording in pieces', () => {
   });
 
   it('is the recording, bit for bit, where nothing is corrected', () => {
-    expect(inPieces(null, 1000, 30 * RATE).out).toEqual(mono.slice(1000, 30 * RATE));
+    const { out } = inPieces(null, 1000, 30 * RATE);
+    expect(out).toHaveLength(30 * RATE - 1000);
+    expect(out.findIndex((value, i) => value !== mono[1000 + i])).toBe(-1);
   });
 });

@@ -2,7 +2,8 @@
 import { clamp, type Cents, type Seconds, type Semitones } from '../signal/index.ts';
 import { hzToMidi } from '../theory/index.ts';
 import type { Contour } from '../reading/index.ts';
-import { nearestNote, railMidi, wantedSpan, type LineNote, type RecordingPassage } from '../song/index.ts';
+import { nearestNote, railMidi, wantedSpan, type LineNote } from '../song/index.ts';
+import type { Corrected } from './correctionSpec.ts';
 import { heardTime } from './heardTime.ts';
 import { correctedNote } from './lineCorrection.ts';
 import { splitPitch } from './pitchShape.ts';
@@ -20,10 +21,10 @@ export interface SoundingNote {
 }
 
 /** In the order of the line; empty where none was read. */
-export function soundingNotes(passage: RecordingPassage): SoundingNote[] {
-  const { line } = passage;
+export function soundingNotes(read: Corrected): SoundingNote[] {
+  const { line } = read;
   if (!line) return [];
-  const { toHeard } = heardTime(passage);
+  const { toHeard } = heardTime(read);
   return line.notes.map((note) => {
     const span = wantedSpan(note);
     return {

@@ -51,6 +51,10 @@ function amplitudeAt(samples: Float32Array, hz: number, seconds: number): number
   return (2 * Math.hypot(re, im)) / half;
 }
 
+/** Where two sounds differ first; −1: they are the same. Comparing so many numbers one by one by hand is a hundred times faster. */
+const differs = (a: Float32Array, b: Float32Array): number =>
+  a.length === b.length ? a.findIndex((value, i) => value !== b[i]) : Math.min(a.length, b.length);
+
 const decibels = (a: number, b: number) => 20 * Math.log10(a / b);
 
 describe('a chordal passage', () => {
@@ -71,8 +75,8 @@ describe('a chordal passage', () => {
     const [first, last] = [Math.round((0.5 - 0.006) * RATE), Math.round((2.1 - 0.006) * RATE)];
     expect(patches).toHaveLength(1);
     for (const c of [0, 1]) {
-      expect(out[c].subarray(0, first)).toEqual(input[c].subarray(0, first));
-      expect(out[c].subarray(last)).toEqual(input[c].subarray(last));
+      expect(differs(out[c].subarray(0, first), input[c].subarray(0, first))).toBe(-1);
+      expect(differs(out[c].subarray(last), input[c].subarray(last))).toBe(-1);
     }
   });
 
@@ -88,7 +92,7 @@ describe('a chordal passage', () => {
     );
     const [from, to] = [Math.round(1.3 * RATE), Math.round(1.2 * RATE)];
     const count = Math.round(0.05 * RATE);
-    expect(out[0].subarray(to, to + count)).toEqual(input[0].subarray(from, from + count));
+    expect(differs(out[0].subarray(to, to + count), input[0].subarray(from, from + count))).toBe(-1);
   });
 
   it('keeps pitch, level and place in stereo of what is stretched', () => {
@@ -174,7 +178,8 @@ describe('a chordal passage', () => {
 
   it('gives the same samples again, and bears silence and an empty recording', () => {
     const moved = spec([[1.3, 1.4]]);
-    expect(render(input, moved).out).toEqual(render(input, moved).out);
+    const again = render(input, moved).out;
+    render(input, moved).out.forEach((channel, c) => expect(differs(channel, again[c])).toBe(-1));
     const silent = render([new Float32Array(RATE * 2)], spec([[1, 1.1]], { semitones: -3 }));
     expect(silent.out[0].every((value) => value === 0)).toBe(true);
     expect(render([new Float32Array(0)], spec([[1, 1.1]], { semitones: 2 })).patches).toEqual([]);
