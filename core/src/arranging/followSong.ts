@@ -1,17 +1,22 @@
 /** The song as it sounds when its parts follow the chords. What was played stays in the song. */
+import type { Cents, Seconds, Ticks } from '../signal/index.ts';
 import {
   changeAt,
   chordEntriesOf,
   createPassageTime,
   createTimeMap,
   melodyLineOf,
+  notesOriginTicks,
+  placedRecordings,
   railMidi,
   wantedSpan,
   type ChordEntry,
   type Follows,
   type NotePassage,
   type Part,
-  type RecordingPassage,
+  type LineNote,
+  type RecordingPart,
+  type Take,
   type Song,
   type TimeMap,
 } from '../song/index.ts';
@@ -35,8 +40,7 @@ function followedPart(part: Part, changes: readonly ChordEntry[], key: Song['key
   const goes = rememberedGoes(changes, key, follows);
   if (part.kind === 'notes')
     return { ...part, passages: part.passages.map((passage) => followedNotes(passage, goes)) };
-  if (part.kind === 'recording')
-    return { ...part, passages: part.passages.map((passage) => followedLine(passage, goes, time)) };
+  if (part.kind === 'recording') return { ...part, takes: followedTakes(part, goes, time) };
   return part;
 }
 
@@ -74,36 +78,46 @@ function followedNotes(passage: NotePassage, goes: Goes): NotePassage {
     ...passage,
     notes: passage.notes.map((note) => {
       // A note that is struck a little early belongs to the chord it sounds in.
-      const middle = passage.startTicks + note.startTicks + Math.min(note.lengthTicks / 2, 480);
+      const middle = notesOriginTicks(passage) + note.startTicks + Math.min(note.lengthTicks / 2, 480);
       return { ...note, midi: goes(note.midi, middle, note.lengthTicks) };
     }),
   };
 }
 
-/** Single lines follow through their corrections; what has no line of its own is left as it is. */
-function followedLine(passage: RecordingPassage, goes: Goes, time: TimeMap): RecordingPassage {
-  const line = melodyLineOf(passage);
-  if (!line) return passage;
-  const { originSeconds } = createPassageTime(passage, time);
+/**
+ * Single lines follow through their corrections; what has no line of its own is left as it is. A note follows the chord at
+ * the place of its passage.
+ */
+function followedTakes(part: RecordingPart, goes: Goes, time: TimeMap): Take[] {
+  const placed = placedRecordings(part);
+  return part.takes.map((take) => {
+    const line = melodyLineOf(take);
+    if (!line) return take;
+    const followed = new Map<LineNote, LineNote>();
+    for (const passage of placed) {
+      if (passage.takeId !== take.id) continue;
+      const { toTicks } = createPassageTime(passage, time);
+      for (const note of passage.line?.notes ?? [])
+        followed.set(note, followedNote(note, line.tuningCents, toTicks, goes));
+    }
+    return { ...take, line: { ...line, notes: line.notes.map((note) => followed.get(note) ?? note) } };
+  });
+}
+
+function followedNote(
+  note: LineNote,
+  tuningCents: Cents,
+  toTicks: (seconds: Seconds) => Ticks,
+  goes: Goes,
+): LineNote {
+  const { startSeconds, endSeconds } = wantedSpan(note);
+  const middle = toTicks(startSeconds + Math.min(0.2, (endSeconds - startSeconds) / 2));
+  const rail = railMidi(note, tuningCents);
+  const lengthTicks = toTicks(endSeconds) - toTicks(startSeconds);
+  const to = goes(Math.round(rail), middle, lengthTicks);
+  if (to === Math.round(rail)) return note;
   return {
-    ...passage,
-    line: {
-      ...line,
-      notes: line.notes.map((note) => {
-        const { startSeconds, endSeconds } = wantedSpan(note);
-        const middle = time.ticksAt(
-          originSeconds + startSeconds + Math.min(0.2, (endSeconds - startSeconds) / 2),
-        );
-        const rail = railMidi(note, line.tuningCents);
-        const lengthTicks =
-          time.ticksAt(originSeconds + endSeconds) - time.ticksAt(originSeconds + startSeconds);
-        const to = goes(Math.round(rail), middle, lengthTicks);
-        if (to === Math.round(rail)) return note;
-        return {
-          ...note,
-          target: { ...note.target, midi: Math.min(127, Math.max(0, to + (rail - Math.round(rail)))) },
-        };
-      }),
-    },
+    ...note,
+    target: { ...note.target, midi: Math.min(127, Math.max(0, to + (rail - Math.round(rail)))) },
   };
 }

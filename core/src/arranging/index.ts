@@ -15,6 +15,7 @@ export {
   isTiedToRecording,
   notesOfRecording,
   passageOfRecording,
+  passagesOfRecording,
   planFollowing,
   type FollowingPlan,
 } from './notesOfRecording.ts';

@@ -6,18 +6,27 @@ import {
   type LineNote,
   type NotePart,
   type RecordingPart,
-  type RecordingPassage,
+  placedNotes,
+  placedRecordings,
+  type PlacedRecording,
   type Song,
 } from '../song/index.ts';
 import { lineNote, notePart, recordingPart, songWith } from '../test/songs.ts';
-import { isTiedToRecording, notesOfRecording, passageOfRecording, planFollowing } from './index.ts';
+import {
+  isTiedToRecording,
+  notesOfRecording,
+  passageOfRecording,
+  passagesOfRecording,
+  planFollowing,
+} from './index.ts';
 
 // 120 bpm: a second is 1920 ticks.
 const time = createTimeMap(songWith());
-const passageWith = (notes: LineNote[], more: Partial<RecordingPassage> = {}): RecordingPassage => ({
-  ...recordingPart(notes).passages[0],
-  ...more,
-});
+const passageWith = (notes: LineNote[], more: Partial<PlacedRecording> = {}): PlacedRecording => {
+  const passage = { ...placedRecordings(recordingPart(notes))[0], ...more };
+  const { offsetSeconds, durationSeconds } = passage;
+  return { ...passage, shownSeconds: { from: offsetSeconds, to: offsetSeconds + durationSeconds } };
+};
 const midiToHz = (midi: number) => 440 * 2 ** ((midi - 69) / 12);
 /** A pitch for each hundredth of a second. */
 const contourOf = (midiAt: (seconds: number) => number): Contour => ({
@@ -120,9 +129,9 @@ describe('following the recording again', () => {
     ...notePart([]),
     id,
     madeFromPartId: 'voice',
-    passages: [{ id: 'p', ...passageOfRecording(source(before).passages[0], time, { only }) }],
+    passages: [{ id: 'p', ...passageOfRecording(placedRecordings(source(before))[0], time, { only }) }],
   });
-  const plan = (song: Song, part: NotePart) => planFollowing(song, part, time, undefined);
+  const plan = (song: Song, part: NotePart) => planFollowing(song, part, time, () => undefined);
 
   it('has nothing to do where nothing changed', () => {
     const part = made();
@@ -168,5 +177,61 @@ describe('following the recording again', () => {
     const song = songWith(source([...before, lineNote('d', 3, 3.5, 66)]), low, high);
     expect(plan(song, low)).toBeUndefined();
     expect(plan(song, high)).toMatchObject({ changed: 0, added: 1, removed: 0 });
+  });
+
+  it('reaches every passage of both, and puts what is new where the recording plays it', () => {
+    const split: RecordingPart = {
+      ...source(before),
+      passages: [
+        {
+          type: 'recording',
+          id: 'p',
+          takeId: 'take',
+          startTicks: 0,
+          offsetSeconds: 0,
+          durationSeconds: 1.75,
+        },
+        {
+          type: 'recording',
+          id: 'q',
+          takeId: 'take',
+          startTicks: 19200,
+          offsetSeconds: 1.75,
+          durationSeconds: 4,
+        },
+      ],
+    };
+    let ids = 0;
+    const part: NotePart = {
+      ...notePart([]),
+      madeFromPartId: 'voice',
+      passages: passagesOfRecording(split, time, {}).map((each) => ({ id: `k${ids++}`, ...each })),
+    };
+    expect(part.passages.map(({ startTicks, notes }) => [startTicks, notes.map(({ id }) => id)])).toEqual([
+      [0, ['r-a', 'r-b']],
+      [19200, ['r-c']],
+    ]);
+    expect(plan(songWith(split, part), part)).toBeUndefined();
+    const [take] = split.takes;
+    const corrected = {
+      ...split,
+      takes: [
+        {
+          ...take,
+          line: {
+            ...take.line!,
+            notes: [before[0], { ...before[2], namedMidi: 65 }, lineNote('d', 3, 3.5, 67)],
+          },
+        },
+      ],
+    };
+    const followed = plan(songWith(corrected, part), part)!;
+    expect(followed).toMatchObject({ changed: 1, added: 1, removed: 1 });
+    const after = applyEdit(songWith(corrected, part), followed.edit).song.parts[1] as NotePart;
+    expect(placedNotes(after).map(({ id, startTicks, midi }) => [id, startTicks, midi])).toEqual([
+      ['r-a', 960, 60],
+      ['r-c', 19200 + 480, 65],
+      ['r-d', 19200 + 2400, 67],
+    ]);
   });
 });

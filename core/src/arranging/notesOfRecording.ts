@@ -5,13 +5,16 @@ import { bendsOfNote, soundingNotes } from '../retune/index.ts';
 import {
   createPassageTime,
   melodyLineOf,
+  notesOriginTicks,
+  placedRecordings,
   putNotes,
   withBends,
   type Edit,
   type Note,
   type NotePart,
   type NotePassage,
-  type RecordingPassage,
+  type PlacedRecording,
+  type RecordingPart,
   type Song,
   type TimeMap,
 } from '../song/index.ts';
@@ -33,7 +36,7 @@ const madeId = (lineNoteId: string) => `${MADE}${lineNoteId}`.slice(0, LONGEST_I
  * out; each note lasts at least a tick.
  */
 export function notesOfRecording(
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   time: TimeMap,
   wanted: MakingOptions = {},
 ): Note[] {
@@ -64,7 +67,7 @@ export function notesOfRecording(
 
 /** A passage that holds such notes, where their recording lies. */
 export function passageOfRecording(
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   time: TimeMap,
   wanted: MakingOptions = {},
 ): Omit<NotePassage, 'id'> {
@@ -75,6 +78,18 @@ export function passageOfRecording(
     lengthTicks: notes.reduce((most, note) => Math.max(most, note.startTicks + note.lengthTicks), 0),
     notes,
   };
+}
+
+/** The passages of a recording part as passages of notes, each where it lies; those without notes are left out. */
+export function passagesOfRecording(
+  part: RecordingPart,
+  time: TimeMap,
+  wanted: Pick<MakingOptions, 'only'> & { contourOf?: (passage: PlacedRecording) => Contour | undefined },
+): Omit<NotePassage, 'id'>[] {
+  const { only, contourOf } = wanted;
+  return placedRecordings(part)
+    .map((passage) => passageOfRecording(passage, time, { only, contour: contourOf?.(passage) }))
+    .filter(({ notes }) => notes.length > 0);
 }
 
 export interface FollowingPlan {
@@ -94,47 +109,69 @@ export function isTiedToRecording(part: NotePart): boolean {
  * What brings a note part up to date with the recording it was made from; undefined where nothing would change. Notes that
  * were drawn by hand stay, and velocities and mutes that were set by hand. Of several parts made from one recording each
  * keeps its share; a note that was read since goes to the one that plays nearest to it.
- * @param contour of the recording's line, where it has one: a part that bends goes on doing so
+ * @param contourOf of the line of a passage, where it has one: a part that bends goes on doing so
  */
 export function planFollowing(
   song: Song,
   part: NotePart,
   time: TimeMap,
-  contour: Contour | undefined,
+  contourOf: (passage: PlacedRecording) => Contour | undefined,
 ): FollowingPlan | undefined {
   const source = song.parts.find(({ id }) => id === part.madeFromPartId);
-  const passage = source?.kind === 'recording' ? source.passages.at(0) : undefined;
-  const target = part.passages.at(0);
-  if (!passage?.line || !target || !isTiedToRecording(part)) return undefined;
-  const bends = target.notes.some((note) => note.bends);
-  const now = notesOfRecording(passage, time, bends ? { contour } : {});
-  const known = new Map(target.notes.map((note) => [note.id, note]));
+  const recorded = source?.kind === 'recording' ? placedRecordings(source).filter(({ line }) => line) : [];
+  const [first] = part.passages as (NotePassage | undefined)[];
+  if (recorded.length === 0 || !first || !isTiedToRecording(part)) return undefined;
+  const bends = notesOf(part).some((note) => note.bends);
+  const now = recorded.flatMap((passage) =>
+    notesOfRecording(passage, time, bends ? { contour: contourOf(passage) } : {}).map((note) => ({
+      ...note,
+      startTicks: note.startTicks + passage.startTicks,
+    })),
+  );
+  const known = new Map(
+    part.passages.flatMap((passage) => passage.notes.map((note) => [note.id, { note, passage }] as const)),
+  );
   const siblings = song.parts.filter(
     (each): each is NotePart =>
       each.kind !== 'recording' && each.id !== part.id && each.madeFromPartId === source!.id,
   );
   const elsewhere = new Set(siblings.flatMap(notesOf).map(({ id }) => id));
-  const put: Note[] = [];
-  let [changed, added] = [0, 0];
+  const changes = new Map(
+    part.passages.map((passage) => [passage, { put: [] as Note[], remove: [] as string[] }]),
+  );
+  let [changed, added, removed] = [0, 0, 0];
   for (const wanted of now) {
     const before = known.get(wanted.id);
     if (!before && (elsewhere.has(wanted.id) || !playsNearest(part, siblings, wanted.midi))) continue;
-    const placed = { ...wanted, startTicks: wanted.startTicks + passage.startTicks - target.startTicks };
+    const passage = before?.passage ?? passageAt(part.passages, wanted.startTicks) ?? first;
+    const placed = { ...wanted, startTicks: wanted.startTicks - notesOriginTicks(passage) };
     const { muted: _, ...sounding } = placed;
     const after: Note = before
-      ? { ...sounding, velocity: before.velocity, ...(before.muted && { muted: true as const }) }
+      ? { ...sounding, velocity: before.note.velocity, ...(before.note.muted && { muted: true as const }) }
       : placed;
-    if (before && JSON.stringify(sorted(before)) === JSON.stringify(sorted(after))) continue;
-    put.push(after);
+    if (before && JSON.stringify(sorted(before.note)) === JSON.stringify(sorted(after))) continue;
+    changes.get(passage)!.put.push(after);
     if (before) changed++;
     else added++;
   }
   const still = new Set(now.map(({ id }) => id));
-  const remove = target.notes.filter(({ id }) => id.startsWith(MADE) && !still.has(id)).map(({ id }) => id);
-  if (put.length + remove.length === 0) return undefined;
-  const edits = putNotes(part.id, target, put, remove);
-  return { edit: { type: 'batch', edits }, changed, added, removed: remove.length };
+  for (const { note, passage } of known.values()) {
+    if (!note.id.startsWith(MADE) || still.has(note.id)) continue;
+    changes.get(passage)!.remove.push(note.id);
+    removed++;
+  }
+  const edits = [...changes].flatMap(([passage, { put, remove }]) =>
+    put.length + remove.length > 0 ? putNotes(part.id, passage, put, remove) : [],
+  );
+  return edits.length > 0 ? { edit: { type: 'batch', edits }, changed, added, removed } : undefined;
 }
+
+/** The last passage that has begun at a tick. */
+const passageAt = (passages: readonly NotePassage[], ticks: Ticks) =>
+  passages
+    .filter(({ startTicks }) => startTicks <= ticks)
+    .sort((a, b) => b.startTicks - a.startTicks)
+    .at(0);
 
 const notesOf = (part: NotePart): Note[] => part.passages.flatMap(({ notes }) => notes);
 const sorted = (note: Note) => Object.entries(note).sort(([a], [b]) => (a < b ? -1 : 1));

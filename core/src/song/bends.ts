@@ -2,6 +2,7 @@
  * Pitch bend. A note holds its own, as a shape from its start, and takes it along wherever it goes. MIDI bends a whole
  * channel: {@link channelBends} is what a channel plays for the notes on it, {@link bendNotes} the way back.
  */
+import { soundingNotesOf } from './placed.ts';
 import type { Semitones, Ticks } from '../signal/index.ts';
 import { MAX_BENDS_OF_NOTE, type Note, type NoteBend, type NotePart } from './schema.ts';
 
@@ -49,11 +50,7 @@ export function channelBends(notes: readonly BendableNote[]): ChannelBend[] {
 
 /** The bends of a part's channel, in song ticks. */
 export function channelBendsOf(part: NotePart): ChannelBend[] {
-  const notes = part.passages.flatMap((passage) =>
-    passage.notes
-      .filter((note) => !note.muted)
-      .map((note) => ({ ...note, startTicks: passage.startTicks + note.startTicks })),
-  );
+  const notes = soundingNotesOf(part);
   return channelBends(notes.sort((a, b) => a.startTicks - b.startTicks));
 }
 

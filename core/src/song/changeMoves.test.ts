@@ -10,6 +10,7 @@ import {
   putSection,
   removeTime,
   songSchema,
+  wholeRecording,
   type ChordEntry,
   type ChordEntriesChange,
   type RecordingPart,
@@ -123,25 +124,15 @@ describe('changes of a recording of its own', () => {
     mute: false,
     solo: false,
     material: 'guitar',
-    passages: [
-      {
-        type: 'recording',
-        id: 'q',
-        startTicks: 0,
-        recordingHash: 'a'.repeat(64),
-        offsetSeconds: 0,
-        durationSeconds: 8,
-        line: null,
-      },
-    ],
+    ...wholeRecording({ hash: 'a'.repeat(64), durationSeconds: 8 }, 0, () => 'q'),
   };
   const withPart: Song = { ...song, parts: [part] };
   const chords = [{ startSeconds: 0.1, chord: changes[0].chord, confidence: 0.9 }];
 
   it('are kept and taken away again by an edit', () => {
-    const edit = { type: 'passage.chords' as const, partId: 'p', passageId: 'q', chords };
+    const edit = { type: 'take.chords' as const, partId: 'p', takeId: 'q', chords };
     const kept = applyEdit(withPart, edit);
-    expect(songSchema.parse(kept.song).parts[0].passages[0]).toMatchObject({ chords });
+    expect(songSchema.parse(kept.song).parts[0]).toMatchObject({ takes: [{ chords }] });
     expect(applyEdit(kept.song, kept.inverse).song).toEqual(withPart);
   });
 });

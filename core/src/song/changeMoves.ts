@@ -39,7 +39,9 @@ export function insertTime(
     each.startTicks >= atTicks ? { ...each, startTicks: each.startTicks + lengthTicks } : each;
   return {
     changes: { remove: [], put: changes.filter(({ startTicks }) => startTicks >= atTicks).map(later) },
-    sections: sections.map(later),
+    sections: movedEnds(sections.map(later), sections, (ticks) =>
+      ticks > atTicks ? ticks + lengthTicks : ticks,
+    ),
   };
 }
 
@@ -62,8 +64,25 @@ export function removeTime(
   if (held && within(held)) put.unshift({ ...held, id: createId(), startTicks: atTicks });
   return {
     changes: { remove: changes.filter(within).map(({ id }) => id), put },
-    sections: withoutTime(sections, atTicks, end),
+    sections: movedEnds(withoutTime(sections, atTicks, end), sections, (ticks) =>
+      ticks >= end ? ticks - lengthTicks : Math.min(ticks, atTicks),
+    ),
   };
+}
+
+/** Sections that were moved by their starts, with their ends; what has no length left goes. */
+export function movedEnds(
+  moved: readonly Section[],
+  before: readonly Section[],
+  endOf: (ticks: Ticks) => Ticks,
+): Section[] {
+  const ends = new Map(before.map(({ id, endTicks }) => [id, endTicks]));
+  return moved.flatMap((section) => {
+    const end = ends.get(section.id);
+    if (end === undefined) return [section];
+    const endTicks = endOf(end);
+    return endTicks > section.startTicks ? [{ ...section, endTicks }] : [];
+  });
 }
 
 /** Takes a stretch of time out of entries that each hold until the next; the one in force at its end holds from there on. */

@@ -17,7 +17,7 @@ import {
   type ChordEntry,
   type ChordEntriesChange,
   type ReadChordAt,
-  type RecordingPassage,
+  type PlacedRecording,
   type Song,
 } from './index.ts';
 
@@ -115,14 +115,16 @@ describe('the chords of a song', () => {
 });
 
 describe('chords that are read', () => {
-  const passage: RecordingPassage = {
+  const passage: PlacedRecording = {
     type: 'recording',
     id: 'p',
+    takeId: 't',
     startTicks: BAR,
     recordingHash: 'a'.repeat(64),
     offsetSeconds: 1,
     durationSeconds: 6,
     line: null,
+    shownSeconds: { from: 1, to: 7 },
   };
   const found = (startSeconds: number, endSeconds: number, symbol: string): ReadChordAt => ({
     startSeconds,
@@ -136,17 +138,34 @@ describe('chords that are read', () => {
   const chords = [found(0, 1.05, 'C'), found(1.05, 3.04, 'G'), found(3.04, 3.3, 'G'), found(3.3, 9, 'Am')];
 
   it('go to beats or bars, and the report says how far', () => {
-    const beats = changesFromReading(chords, passage, time, 'beat', ids());
+    const beats = changesFromReading(chords, [passage], time, 'beat', ids());
     // Two chords fall on the first beat: the later counts; two alike are one.
     expect(beats.changes.map(({ startTicks, chord }) => [startTicks, chordSymbol(chord)])).toEqual([
       [BAR, 'G'],
       [2 * BAR + 960, 'Am'],
     ]);
     expect(beats.furthestSeconds).toBeCloseTo(0.2, 2);
-    const bars = changesFromReading(chords, passage, time, 'bar', ids());
+    const bars = changesFromReading(chords, [passage], time, 'bar', ids());
     expect(bars.changes.map(({ startTicks }) => startTicks / BAR)).toEqual([1, 2]);
-    const exact = changesFromReading(chords, passage, time, 'off', ids());
+    const exact = changesFromReading(chords, [passage], time, 'off', ids());
     expect(exact.moved).toBe(0);
     expect(exact.changes.map(({ startTicks }) => startTicks)).toEqual([BAR, BAR + 96, 2 * BAR + 576]);
+  });
+
+  it('lie wherever the passages lie that show them; a later passage covers an earlier one', () => {
+    const window = (startTicks: number, offsetSeconds: number, durationSeconds: number) => ({
+      startTicks,
+      offsetSeconds,
+      durationSeconds,
+    });
+    // The first four seconds twice: from bar 1, and from the middle of bar 2 on.
+    const passages = [window(3 * BAR, 0, 4), window(0, 4, 4), window(BAR / 2, 0, 1)];
+    const { changes } = changesFromReading(chords, passages, time, 'off', ids());
+    expect(changes.map(({ startTicks, chord }) => [startTicks / BAR, chordSymbol(chord)])).toEqual([
+      [0, 'Am'],
+      [0.5, 'C'],
+      [3.525, 'G'],
+      [4.65, 'Am'],
+    ]);
   });
 });

@@ -1,6 +1,7 @@
 /** The chords: the chord progression of a song. A chord lasts until the next one; null says that there is none. */
 import { sameSound, transposeChord, type Key } from '../theory/index.ts';
-import { createPassageTime } from './lineNotes.ts';
+import { createPassageTime } from './passageTime.ts';
+import { passageEndTicks, type PlacedRecording } from './placed.ts';
 import type { ChordEntry, OwnChord, RecordingPassage, Song } from './schema.ts';
 import type { TimeMap } from './timeMap.ts';
 
@@ -52,13 +53,7 @@ export function chordSpans(changes: readonly ChordEntry[], endTicks: Ticks): Cho
 export function songEndTicks(song: Song, time: TimeMap): Ticks {
   let end = 0;
   for (const part of song.parts) {
-    for (const passage of part.passages) {
-      const last =
-        passage.type === 'notes'
-          ? passage.startTicks + passage.lengthTicks
-          : Math.round(time.ticksAt(time.secondsAt(passage.startTicks) + passage.durationSeconds));
-      end = Math.max(end, last);
-    }
+    for (const passage of part.passages) end = Math.max(end, passageEndTicks(passage, time));
   }
   const last = chordEntriesOf(song).at(-1);
   if (last) end = Math.max(end, time.barStartTicks(time.barAt(last.startTicks).bar + 1));
@@ -76,39 +71,51 @@ export interface ReadChordAt {
 
 export type ChordPull = 'off' | 'beat' | 'bar';
 
+/** A window on what was read, and where it lies. */
+export type ChordWindow = Pick<
+  RecordingPassage,
+  'startTicks' | 'offsetSeconds' | 'durationSeconds' | 'clock'
+>;
+
 /**
- * Chords read from a recording as changes of the song; boundaries go to the nearest beat or bar line. Two that fall on
+ * Chords read from a recording as changes of the song, wherever its passages lie: one that begins later covers an earlier
+ * one. Boundaries go to the nearest beat or bar line. Two that fall on
  * one place are one: the later. Neighbours that are alike become one. The report says how many boundaries move.
  */
 export function changesFromReading(
   chords: readonly ReadChordAt[],
-  passage: Pick<RecordingPassage, 'startTicks' | 'offsetSeconds' | 'durationSeconds'>,
+  passages: readonly ChordWindow[],
   time: TimeMap,
   pull: ChordPull,
   createId: () => string,
 ): { changes: ChordEntry[]; moved: number; furthestSeconds: number } {
-  const { originSeconds } = createPassageTime(passage, time);
-  const from = passage.offsetSeconds;
-  const to = passage.offsetSeconds + passage.durationSeconds;
   const placed = new Map<Ticks, ChordEntry>();
   let moved = 0;
   let furthestSeconds = 0;
-  for (const read of chords) {
-    if (read.endSeconds <= from || read.startSeconds >= to) continue;
-    const seconds = originSeconds + Math.max(from, read.startSeconds);
-    const exact = Math.max(0, Math.round(time.ticksAt(seconds)));
-    const startTicks = pulled(exact, time, pull);
-    const off = Math.abs(time.secondsAt(startTicks) - seconds);
-    if (off > 0.001) moved++;
-    furthestSeconds = Math.max(furthestSeconds, off);
-    placed.set(startTicks, {
-      id: createId(),
-      startTicks,
-      chord: read.chord,
-      confidence: read.confidence,
-      alternatives: read.alternatives,
-      ...(read.sounding && { sounding: read.sounding }),
-    });
+  for (const passage of passages.toSorted((a, b) => a.startTicks - b.startTicks)) {
+    const { toSong } = createPassageTime(passage, time);
+    const from = passage.offsetSeconds;
+    const to = passage.offsetSeconds + passage.durationSeconds;
+    const endTicks = time.ticksAt(toSong(to));
+    for (const ticks of [...placed.keys()])
+      if (ticks >= passage.startTicks && ticks < endTicks) placed.delete(ticks);
+    for (const read of chords) {
+      if (read.endSeconds <= from || read.startSeconds >= to) continue;
+      const seconds = toSong(Math.max(from, read.startSeconds));
+      const exact = Math.max(0, Math.round(time.ticksAt(seconds)));
+      const startTicks = pulled(exact, time, pull);
+      const off = Math.abs(time.secondsAt(startTicks) - seconds);
+      if (off > 0.001) moved++;
+      furthestSeconds = Math.max(furthestSeconds, off);
+      placed.set(startTicks, {
+        id: createId(),
+        startTicks,
+        chord: read.chord,
+        confidence: read.confidence,
+        alternatives: read.alternatives,
+        ...(read.sounding && { sounding: read.sounding }),
+      });
+    }
   }
   const changes = [...placed.values()]
     .sort((a, b) => a.startTicks - b.startTicks)
@@ -128,10 +135,10 @@ export function readChordsOf({
   chords = [],
   offsetSeconds,
   durationSeconds,
-}: RecordingPassage): ReadChordAt[] {
+}: PlacedRecording): ReadChordAt[] {
   return chords.map(({ startSeconds, chord, confidence }, i) => ({
     startSeconds,
-    endSeconds: chords.at(i + 1)?.startSeconds ?? offsetSeconds + durationSeconds,
+    endSeconds: chords.at(i + 1)?.startSeconds ?? Math.max(startSeconds, offsetSeconds + durationSeconds),
     chord,
     confidence,
     alternatives: [],

@@ -24,7 +24,7 @@ const notes = Array.from({ length: COUNT }, (_, i): Note => ({
 const line = Array.from({ length: 50 }, (_, i) => lineNote(`l${i}`, i, i + 0.9, 60.1 + (i % 9) / 7));
 const song = songWith(recordingPart(line, { tuningCents: -12.34 }), notePart(notes));
 const flute = { partId: 'flute', passageId: 'p' };
-const voice = { partId: 'voice', passageId: 'take' };
+const voice = { partId: 'voice', takeId: 'take' };
 const bytes = (edit: Edit) => JSON.stringify(edit).length;
 const notesOf = ({ parts }: Song) => (parts[1] as NotePart).passages[0].notes;
 

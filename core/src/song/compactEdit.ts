@@ -5,7 +5,7 @@
 import type { Edit, SimpleEdit } from './editSchema.ts';
 import { railMidi, wantedSpan } from './lineNotes.ts';
 import { adjustLineNote, adjustNote, type LineAdjustment, type NoteAdjustment } from './noteChanges.ts';
-import type { Line, LineNote, Note, Passage, Song } from './schema.ts';
+import type { Line, LineNote, Note, Song } from './schema.ts';
 
 /** Fewer notes than this are named one by one: that is as short, and easier to read. */
 const FEWEST = 8;
@@ -27,28 +27,29 @@ export function compactEdit(song: Song, edit: Edit): Edit {
 
 const NOTHING: ReadonlySet<string> = new Set();
 
-/** Part and passage an edit acts on; '' is anywhere. */
+/** Part and passage or take an edit acts on; '' is anywhere. */
 function placeOf(edit: SimpleEdit): string {
   if (edit.type === 'song.set' || edit.type === 'changes.put') return 'song';
-  return 'passageId' in edit ? `${edit.partId}/${edit.passageId}` : '';
+  if ('takeId' in edit) return `${edit.partId}/take/${edit.takeId}`;
+  return 'passageId' in edit && edit.type !== 'passage.copy' ? `${edit.partId}/${edit.passageId}` : '';
 }
 
 function compactSimple(song: Song, edit: SimpleEdit, touched: ReadonlySet<string>): SimpleEdit {
   if (edit.type !== 'passage.notes' && edit.type !== 'line.notes') return edit;
   if (edit.remove.length > 0 || edit.put.length < FEWEST) return edit;
   if (touched.has('') || touched.has(placeOf(edit))) return edit;
-  const passage = (song.parts.find(({ id }) => id === edit.partId)?.passages as Passage[] | undefined)?.find(
-    ({ id }) => id === edit.passageId,
-  );
-  const place = { partId: edit.partId, passageId: edit.passageId };
+  const part = song.parts.find(({ id }) => id === edit.partId);
   if (edit.type === 'passage.notes') {
-    if (passage?.type !== 'notes') return edit;
-    const adjustment = noteAdjustmentOf(passage.notes, edit.put);
-    return adjustment ? { type: 'passage.adjust', ...place, ...adjustment } : edit;
+    if (!part || part.kind === 'recording') return edit;
+    const passage = part.passages.find(({ id }) => id === edit.passageId);
+    const adjustment = passage && noteAdjustmentOf(passage.notes, edit.put);
+    const { partId, passageId } = edit;
+    return adjustment ? { type: 'passage.adjust', partId, passageId, ...adjustment } : edit;
   }
-  if (passage?.type !== 'recording' || !passage.line) return edit;
-  const adjustment = lineAdjustmentOf(passage.line, edit.put);
-  return adjustment ? { type: 'line.adjust', ...place, ...adjustment } : edit;
+  const line = part?.kind === 'recording' && part.takes.find(({ id }) => id === edit.takeId)?.line;
+  const adjustment = line ? lineAdjustmentOf(line, edit.put) : undefined;
+  const { partId, takeId } = edit;
+  return adjustment ? { type: 'line.adjust', partId, takeId, ...adjustment } : edit;
 }
 
 /** The adjustment that turns the notes with these ids into `after`, where one does it for all. */

@@ -16,7 +16,7 @@ import {
   type Step,
 } from './index.ts';
 
-const voice = { partId: 'voice', passageId: 'take' };
+const voice = { partId: 'voice', takeId: 'take' };
 const song = () =>
   songWith(
     recordingPart([lineNote('a', 1, 2, 60), lineNote('b', 2, 3, 62)]),
@@ -41,6 +41,21 @@ const EDITS: Edit[] = [
     partId: 'flute',
     passageId: 'p',
     patch: { lengthTicks: 5 },
+  },
+  {
+    type: 'passage.set',
+    partId: 'voice',
+    passageId: 'take',
+    patch: { gainDb: -3, fadeInSeconds: 0.1, muted: true },
+  },
+  { type: 'passage.set', partId: 'flute', passageId: 'p', patch: { offsetTicks: 480, name: 'Verse' } },
+  { type: 'passage.copy', partId: 'voice', passageId: 'take', toId: 'again', startTicks: 9600 },
+  { type: 'passage.copy', partId: 'flute', passageId: 'p', toId: 'again', startTicks: 9600 },
+  {
+    type: 'take.add',
+    partId: 'voice',
+    take: { id: 'other', recordingHash: 'b'.repeat(64), line: null },
+    index: 0,
   },
   { type: 'line.set', ...voice, line: null },
   { type: 'line.tuning', ...voice, tuningCents: -20 },
@@ -88,7 +103,7 @@ describe('edits', () => {
       put: [lineNote('z', 0.2, 0.5, 70)],
     });
     const part = after.parts[0];
-    expect(part.kind === 'recording' && part.passages[0].line?.notes.map((note) => note.id)).toEqual([
+    expect(part.kind === 'recording' && part.takes[0].line?.notes.map((note) => note.id)).toEqual([
       'z',
       'a',
       'b',
@@ -108,11 +123,53 @@ describe('edits', () => {
         passage: { type: 'notes', id: 'x', startTicks: 0, lengthTicks: 1, notes: [] },
       },
     ],
+    ['a take that is used', { type: 'take.remove', ...voice }],
+    [
+      'a take that is there already',
+      { type: 'take.add', partId: 'voice', take: { id: 'take', recordingHash: 'a'.repeat(64), line: null } },
+    ],
+    [
+      'a take for notes',
+      { type: 'take.add', partId: 'flute', take: { id: 't', recordingHash: 'a'.repeat(64), line: null } },
+    ],
+    [
+      'a moment of a take that another passage shows',
+      {
+        type: 'passage.add',
+        partId: 'voice',
+        passage: {
+          type: 'recording',
+          id: 'x',
+          takeId: 'take',
+          startTicks: 0,
+          offsetSeconds: 59,
+          durationSeconds: 3,
+        },
+      },
+    ],
+    [
+      'a passage of a take that is gone',
+      {
+        type: 'passage.add',
+        partId: 'voice',
+        passage: {
+          type: 'recording',
+          id: 'x',
+          takeId: 'gone',
+          startTicks: 0,
+          offsetSeconds: 0,
+          durationSeconds: 3,
+        },
+      },
+    ],
     [
       'seconds for a passage of notes',
       { type: 'passage.set', partId: 'flute', passageId: 'p', patch: { offsetSeconds: 2 } },
     ],
-    ['ticks for a passage of a recording', { type: 'passage.set', ...voice, patch: { lengthTicks: 960 } }],
+    [
+      'ticks for a passage of a recording',
+      { type: 'passage.set', partId: 'voice', passageId: 'take', patch: { lengthTicks: 960 } },
+    ],
     [
       'a passage beyond the end of all songs',
       { type: 'passage.set', partId: 'flute', passageId: 'p', patch: { startTicks: 2e9 } },
@@ -137,7 +194,7 @@ describe('edits', () => {
         } as never,
       },
     ],
-    ['a line of a note part', { type: 'line.tuning', partId: 'flute', passageId: 'p', tuningCents: 3 }],
+    ['a line of a note part', { type: 'line.tuning', partId: 'flute', takeId: 'p', tuningCents: 3 }],
   ])('refuse %s with a sentence', (_, edit) => {
     expect(() => applyEdit(song(), edit)).toThrow(EditError);
   });

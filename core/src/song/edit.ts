@@ -10,9 +10,10 @@ import {
   checkNotes,
   checkNotesOfSong,
   checkParts,
-  checkPassageIds,
   checkPassages,
+  checkTakes,
 } from './limits.ts';
+import { checkWindow, checkWindows, copyEdits } from './takes.ts';
 import {
   adjustLineNote,
   adjustNote,
@@ -22,8 +23,8 @@ import {
   changeNotes,
   namedNotes,
 } from './noteChanges.ts';
-import type { Line, LineNote, Part, Passage, Song } from './schema.ts';
-import { insertionEdits, removalEdits } from './songTime.ts';
+import type { Line, LineNote, Part, Passage, RecordingPart, Song, Take } from './schema.ts';
+import { insertionEdits, insertionInverse, removalEdits } from './songTime.ts';
 
 /** Values that stand for a field that was never set. */
 const UNSET = { followOff: false, chordKeys: [], sections: [] };
@@ -72,16 +73,10 @@ function withInverse(song: Song, make: () => Edit): Applied {
 
 function applySimple(song: Song, edit: SimpleEdit): Applied {
   switch (edit.type) {
-    case 'time.insert':
-      return {
-        song: applyAll(song, insertionEdits(song, edit)).song,
-        inverse: {
-          type: 'time.remove',
-          atTicks: edit.atTicks,
-          lengthTicks: edit.lengthTicks,
-          chordId: UNUSED_ID,
-        },
-      };
+    case 'time.insert': {
+      const edits = insertionEdits(song, edit);
+      return { song: applyAll(song, edits).song, inverse: insertionInverse(song, edit, edits) };
+    }
     case 'time.remove':
       return applyAll(song, removalEdits(song, edit));
     case 'song.set':
@@ -93,7 +88,7 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
       if (song.parts.some((part) => part.id === edit.part.id))
         throw new EditError('This part is in the song already.');
       checkParts(song.parts.length + 1);
-      checkPassageIds(edit.part);
+      checkWindows(edit.part);
       const parts = [...song.parts];
       parts.splice(Math.min(edit.index, parts.length), 0, edit.part);
       return { song: { ...song, parts }, inverse: { type: 'part.remove', partId: edit.part.id } };
@@ -139,8 +134,10 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
       checkPassages(part.passages.length + 1);
       const passages = [...(part.passages as Passage[])];
       passages.splice(edit.index ?? passages.length, 0, edit.passage);
+      const after = { ...part, passages } as Part;
+      checkWindow(after, edit.passage);
       return {
-        song: withPart(song, { ...part, passages } as Part),
+        song: withPart(song, after),
         inverse: { type: 'passage.remove', partId: part.id, passageId: edit.passage.id },
       };
     }
@@ -153,6 +150,8 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
         inverse: { type: 'passage.add', partId: part.id, passage, index: before.indexOf(passage) },
       };
     }
+    case 'passage.copy':
+      return applyAll(song, copyEdits(song, edit));
     case 'passage.set': {
       const { part, passage } = find(song, edit);
       const patch = defined(edit.patch);
@@ -162,58 +161,85 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
           throw new EditError(
             `${passage.type === 'notes' ? 'A passage of notes' : 'A passage of a recording'} has no ${field}.`,
           );
-      const before = pick(passage, fields);
+      const after = withoutNulls({ ...passage, ...patch }) as Passage;
+      const changed = { ...part, passages: withPassageIn(part, after) } as Part;
+      checkWindow(changed, after);
+      const before = Object.fromEntries(
+        fields.map((field) => [field, passage[field as keyof Passage] ?? null]),
+      ) as EditOf<'passage.set'>['patch'];
       return {
-        song: withPassage(song, part, { ...passage, ...patch } as Passage),
+        song: withPart(song, changed),
         inverse: { type: 'passage.set', partId: part.id, passageId: passage.id, patch: before },
       };
     }
-    case 'passage.stretch': {
-      const { part, passage } = find(song, edit);
-      if (passage.type !== 'recording') throw new EditError('Only a recording can be stretched.');
-      const { stretch: before, ...rest } = passage;
+    case 'take.add': {
+      const part = recordingPart(song, edit.partId);
+      if (part.takes.some(({ id }) => id === edit.take.id))
+        throw new EditError('This take is in the part already.');
+      checkTakes(part.takes.length + 1);
+      const takes = [...part.takes];
+      takes.splice(edit.index ?? takes.length, 0, edit.take);
       return {
-        song: withPassage(song, part, edit.stretch ? { ...rest, stretch: edit.stretch } : rest),
+        song: withPart(song, { ...part, takes }),
+        inverse: { type: 'take.remove', partId: part.id, takeId: edit.take.id },
+      };
+    }
+    case 'take.remove': {
+      const { part, take } = findTake(song, edit);
+      const used = part.passages.filter(({ takeId }) => takeId === take.id).length;
+      if (used > 0)
+        throw new EditError(
+          `This take is used by ${used === 1 ? 'a passage' : `${used} passages`} of ${part.name}. Remove ${used === 1 ? 'it' : 'them'} first.`,
+        );
+      const takes = part.takes.filter((each) => each !== take);
+      return {
+        song: withPart(song, { ...part, takes }),
+        inverse: { type: 'take.add', partId: part.id, take, index: part.takes.indexOf(take) },
+      };
+    }
+    case 'take.stretch': {
+      const { part, take } = findTake(song, edit);
+      const { stretch: before, ...rest } = take;
+      return {
+        song: withTake(song, part, edit.stretch ? { ...rest, stretch: edit.stretch } : rest),
         inverse: { ...edit, stretch: before ?? null },
       };
     }
-    case 'passage.chords': {
-      const { part, passage } = find(song, edit);
-      if (passage.type !== 'recording') throw new EditError('Only a recording has chords of its own.');
-      const { chords: before, ...rest } = passage;
+    case 'take.chords': {
+      const { part, take } = findTake(song, edit);
+      const { chords: before, ...rest } = take;
       return {
-        song: withPassage(song, part, edit.chords ? { ...rest, chords: edit.chords } : rest),
+        song: withTake(song, part, edit.chords ? { ...rest, chords: edit.chords } : rest),
         inverse: { ...edit, chords: before ?? null },
       };
     }
     case 'line.set': {
-      const { part, passage } = find(song, edit);
-      if (passage.type !== 'recording') throw new EditError('Only a recording has a line.');
+      const { part, take } = findTake(song, edit);
       return {
-        song: withPassage(song, part, { ...passage, line: edit.line && sortedLine(edit.line) }),
-        inverse: { type: 'line.set', partId: part.id, passageId: passage.id, line: passage.line },
+        song: withTake(song, part, { ...take, line: edit.line && sortedLine(edit.line) }),
+        inverse: { type: 'line.set', partId: part.id, takeId: take.id, line: take.line },
       };
     }
     case 'line.tuning': {
-      const { part, passage, line } = findLine(song, edit);
+      const { part, take, line } = findLine(song, edit);
       return {
-        song: withPassage(song, part, { ...passage, line: { ...line, tuningCents: edit.tuningCents } }),
+        song: withTake(song, part, { ...take, line: { ...line, tuningCents: edit.tuningCents } }),
         inverse: { ...edit, tuningCents: line.tuningCents },
       };
     }
     case 'line.formants': {
-      const { part, passage, line } = findLine(song, edit);
+      const { part, take, line } = findLine(song, edit);
       return {
-        song: withPassage(song, part, { ...passage, line: { ...line, formantSemitones: edit.semitones } }),
+        song: withTake(song, part, { ...take, line: { ...line, formantSemitones: edit.semitones } }),
         inverse: { ...edit, semitones: line.formantSemitones ?? 0 },
       };
     }
     case 'line.notes': {
-      const { part, passage, line } = findLine(song, edit);
+      const { part, take, line } = findLine(song, edit);
       const { notes, undo } = changeNotes(line.notes, edit, byStartSeconds);
       checkNotes(notes.length);
       return {
-        song: withPassage(song, part, { ...passage, line: { ...line, notes } }),
+        song: withTake(song, part, { ...take, line: { ...line, notes } }),
         inverse: { ...edit, ...undo },
       };
     }
@@ -241,12 +267,20 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
 
 /** Fields of a passage that are set directly. */
 export const FIELDS_OF: Record<Passage['type'], readonly string[]> = {
-  recording: ['startTicks', 'offsetSeconds', 'durationSeconds'],
-  notes: ['startTicks', 'lengthTicks'],
+  recording: [
+    'startTicks',
+    'offsetSeconds',
+    'durationSeconds',
+    'clock',
+    'gainDb',
+    'fadeInSeconds',
+    'fadeOutSeconds',
+    'muted',
+    'name',
+    'colour',
+  ],
+  notes: ['startTicks', 'lengthTicks', 'offsetTicks', 'muted', 'name', 'colour'],
 };
-/** For edits that make something whose name does not matter. */
-const UNUSED_ID = 'none';
-
 /** All notes, with those of `some` in place of their older selves. */
 function adjusted<N>(all: readonly N[], some: readonly N[], change: (note: N) => N): N[] {
   if (some === all) return all.map(change);
@@ -258,12 +292,12 @@ const negated = <T extends Record<string, number | undefined>>(add: T): T =>
   Object.fromEntries(Object.entries(add).map(([field, by]) => [field, by && -by])) as T;
 
 function adjustLine(song: Song, edit: EditOf<'line.adjust'>): Applied {
-  const { part, passage, line } = findLine(song, edit);
+  const { part, take, line } = findLine(song, edit);
   const before = namedNotes(line.notes, edit.which);
   const adjust = (note: LineNote) => adjustLineNote(note, edit, line.tuningCents);
   const notes = adjusted(line.notes, before, adjust).sort(byStartSeconds);
-  const place = { partId: edit.partId, passageId: edit.passageId };
-  return withInverse(withPassage(song, part, { ...passage, line: { ...line, notes } }), () => {
+  const place = { partId: edit.partId, takeId: edit.takeId };
+  return withInverse(withTake(song, part, { ...take, line: { ...line, notes } }), () => {
     const back = lineAdjustmentOf({ ...line, notes }, before);
     return back
       ? { type: 'line.adjust', ...place, ...back }
@@ -304,21 +338,40 @@ function find(song: Song, { partId, passageId }: { partId: string; passageId: st
   return { part, passage };
 }
 
-function findLine(song: Song, at: { partId: string; passageId: string }) {
-  const { part, passage } = find(song, at);
-  if (passage.type !== 'recording' || !passage.line) {
-    throw new EditError('This recording has no line yet; read its melody first.');
-  }
-  return { part, passage, line: passage.line };
+function recordingPart(song: Song, partId: string): RecordingPart {
+  const part = song.parts[partIndex(song, partId)];
+  if (part.kind !== 'recording') throw new EditError('Only a part with recordings has takes.');
+  return part;
+}
+
+function findTake(song: Song, { partId, takeId }: { partId: string; takeId: string }) {
+  const part = recordingPart(song, partId);
+  const take = part.takes.find(({ id }) => id === takeId);
+  if (!take) throw new EditError('This take is not in the part any more.');
+  return { part, take };
+}
+
+function findLine(song: Song, at: { partId: string; takeId: string }) {
+  const { part, take } = findTake(song, at);
+  if (!take.line) throw new EditError('This recording has no line yet; read its melody first.');
+  return { part, take, line: take.line };
 }
 
 function withPart(song: Song, part: Part): Song {
   return { ...song, parts: song.parts.map((each) => (each.id === part.id ? part : each)) };
 }
 
+function withPassageIn(part: Part, passage: Passage): Passage[] {
+  return (part.passages as Passage[]).map((each) => (each.id === passage.id ? passage : each));
+}
+
 function withPassage(song: Song, part: Part, passage: Passage): Song {
-  const passages = (part.passages as Passage[]).map((each) => (each.id === passage.id ? passage : each));
-  return withPart(song, { ...part, passages } as Part);
+  return withPart(song, { ...part, passages: withPassageIn(part, passage) } as Part);
+}
+
+function withTake(song: Song, part: RecordingPart, take: Take): Song {
+  const takes = part.takes.map((each) => (each.id === take.id ? take : each));
+  return withPart(song, { ...part, takes });
 }
 
 function pick<T extends object>(from: T, fields: string[]): Partial<T> {
@@ -328,4 +381,9 @@ function pick<T extends object>(from: T, fields: string[]): Partial<T> {
 /** Without fields that are undefined. */
 function defined<T extends object>(patch: T): T {
   return Object.fromEntries(Object.entries(patch).filter(([, value]) => value !== undefined)) as T;
+}
+
+/** Without fields that are null: those that a passage need not have. */
+function withoutNulls<T extends object>(passage: T): T {
+  return Object.fromEntries(Object.entries(passage).filter(([, value]) => value !== null)) as T;
 }

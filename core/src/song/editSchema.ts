@@ -20,6 +20,7 @@ import {
   secondsSchema,
   songSchema,
   stretchSchema,
+  takeSchema,
   targetSchema,
   tempoMapSchema,
   ticksSchema,
@@ -31,6 +32,7 @@ const MAX_IN_BATCH = 20_000;
 
 const id = idSchema;
 const place = { partId: id, passageId: id };
+const take = { partId: id, takeId: id };
 const index = z.number().int().min(0);
 const stretchOfTime = { atTicks: ticksSchema, lengthTicks: ticksSchema.min(1) };
 
@@ -52,13 +54,23 @@ const songPatchSchema = z
   })
   .partial();
 
-/** Fields of a passage; which of them it has depends on its type. */
+const recordingShape = recordingPassageSchema.shape;
+
+/** Fields of a passage; which of them it has depends on its type. Null takes a field away that need not be there. */
 const passagePatchSchema = z
   .object({
     startTicks: ticksSchema,
     lengthTicks: ticksSchema,
+    offsetTicks: ticksSchema.nullable(),
     offsetSeconds: secondsSchema,
     durationSeconds: secondsSchema,
+    clock: recordingShape.clock.unwrap().nullable(),
+    gainDb: recordingShape.gainDb.unwrap().nullable(),
+    fadeInSeconds: recordingShape.fadeInSeconds.unwrap().nullable(),
+    fadeOutSeconds: recordingShape.fadeOutSeconds.unwrap().nullable(),
+    muted: recordingShape.muted.unwrap().nullable(),
+    name: recordingShape.name.unwrap().nullable(),
+    colour: recordingShape.colour.unwrap().nullable(),
   })
   .partial();
 
@@ -107,26 +119,30 @@ const simpleEdits = [
   z.object({ type: z.literal('passage.add'), partId: id, passage: passageSchema, index: index.optional() }),
   z.object({ type: z.literal('passage.remove'), ...place }),
   z.object({ type: z.literal('passage.set'), ...place, patch: passagePatchSchema }),
-  z.object({ type: z.literal('passage.stretch'), ...place, stretch: stretchSchema.nullable() }),
+  /** A passage once more, independent of the first: of a recording its take is copied with it, and gets the same id. */
+  z.object({ type: z.literal('passage.copy'), ...place, toId: id, startTicks: ticksSchema }),
+  z.object({ type: z.literal('take.add'), partId: id, take: takeSchema, index: index.optional() }),
+  z.object({ type: z.literal('take.remove'), ...take }),
+  z.object({ type: z.literal('take.stretch'), ...take, stretch: stretchSchema.nullable() }),
   z.object({
-    type: z.literal('passage.chords'),
-    ...place,
-    chords: recordingPassageSchema.shape.chords.unwrap().nullable(),
+    type: z.literal('take.chords'),
+    ...take,
+    chords: takeSchema.shape.chords.unwrap().nullable(),
   }),
-  z.object({ type: z.literal('line.set'), ...place, line: lineSchema.nullable() }),
-  z.object({ type: z.literal('line.tuning'), ...place, tuningCents: lineSchema.shape.tuningCents }),
+  z.object({ type: z.literal('line.set'), ...take, line: lineSchema.nullable() }),
+  z.object({ type: z.literal('line.tuning'), ...take, tuningCents: lineSchema.shape.tuningCents }),
   z.object({
     type: z.literal('line.formants'),
-    ...place,
+    ...take,
     semitones: lineSchema.shape.formantSemitones.unwrap(),
   }),
   z.object({
     type: z.literal('line.notes'),
-    ...place,
+    ...take,
     remove: z.array(id).max(MAX_NOTES),
     put: z.array(lineNoteSchema).max(MAX_NOTES),
   }),
-  z.object({ type: z.literal('line.adjust'), ...place, which: whichSchema, ...lineAdjustment }),
+  z.object({ type: z.literal('line.adjust'), ...take, which: whichSchema, ...lineAdjustment }),
   z.object({
     type: z.literal('passage.notes'),
     ...place,
@@ -139,13 +155,17 @@ const simpleEdits = [
     remove: z.array(id).max(MAX_CHORDS),
     put: z.array(changeSchema).max(MAX_CHORDS),
   }),
-  /** Room put into the whole song, and time taken out of it; see songTime.ts. */
-  z.object({ type: z.literal('time.insert'), ...stretchOfTime }),
+  /**
+   * Room put into the whole song, and time taken out of it; see songTime.ts. `cuts`: recordings that sound across the place
+   * are cut there; absent in edits of releases that left them where they were.
+   */
+  z.object({ type: z.literal('time.insert'), ...stretchOfTime, cuts: z.literal(true).optional() }),
   z.object({
     type: z.literal('time.remove'),
     ...stretchOfTime,
     /** Id of the chord that still holds at the place, if any. */
     chordId: id,
+    cuts: z.literal(true).optional(),
   }),
 ] as const;
 

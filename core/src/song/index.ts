@@ -49,7 +49,6 @@ export {
   renamed,
   soundingCentsOff,
   namedMidi,
-  createPassageTime,
   DOUBTFUL_BELOW,
   isDoubtful,
   nearestNote,
@@ -58,8 +57,51 @@ export {
   soundingMidi,
   wantedSpan,
 } from './lineNotes.ts';
+export {
+  clockForLength,
+  createPassageTime,
+  FASTEST_SPEED,
+  isWarped,
+  SLOWEST_SPEED,
+  speedAtStart,
+  ticksPerRecordedSecond,
+  type PassageTime,
+} from './passageTime.ts';
+export {
+  isInWindow,
+  isShown,
+  notesOriginTicks,
+  passageEndSeconds,
+  passageEndTicks,
+  placedNote,
+  placedNotes,
+  placedRecordings,
+  recordingsOf,
+  shownNotes,
+  soundingNotesOf,
+  soundingSpans,
+  soundingTicks,
+  type PlacedRecording,
+  type SoundingSpan,
+  type WarpedWindow,
+} from './placed.ts';
+export { movedTempoPoint, withoutTempoPoint, withRamp, withTempoPoint } from './tempoPoints.ts';
+export { planStretch } from './stretchPassage.ts';
+export { lengthTogether, planCopies, planRepeat } from './copies.ts';
+export {
+  edgeLimits,
+  findPassages,
+  planJoin,
+  planMove,
+  planPassageRemoval,
+  planSplit,
+  planTrim,
+  type Found,
+  type PassagePlace,
+} from './arrange.ts';
+export { wholeRecording } from './takes.ts';
 export { markOf } from './mark.ts';
-export { planNotePull, withLengths, type NotePullPlan } from './noteTiming.ts';
+export { planNotePull, withLengths, type NotePullPlan, type NotesOfPassage } from './noteTiming.ts';
 export { putNotes } from './putNotes.ts';
 export { effectiveGridTicks, GRID_VALUES, gridTicks, snapTicks, type Grid, type GridValue } from './grid.ts';
 export { pullToGrid, type GridPull, type PullReport, type Pulled } from './gridPull.ts';
@@ -89,12 +131,21 @@ export {
   type ChordEntriesChange,
   type ChordPull,
   type ChordSpanOfSong,
+  type ChordWindow,
   type ReadChordAt,
 } from './changes.ts';
 export { bracketedChords, chordSheetText } from './chordText.ts';
 export { insertTime, moveChords, removeTime, type TimeShift } from './changeMoves.ts';
 export { notesWithin, planInsertion, planRemoval, recordingsAcross } from './songTime.ts';
-export { putSection, sectionFrom, sectionsOf } from './sections.ts';
+export {
+  passagesWithinTicks,
+  planSectionCopy,
+  putSection,
+  resizedSection,
+  sectionEndTicks,
+  sectionFrom,
+  sectionsOf,
+} from './sections.ts';
 export {
   offeredBpm,
   partEdits,

@@ -1,14 +1,6 @@
 /** What a song can hold at the most, checked where an edit adds something. Each check costs what the edit touches. */
 import { EditError } from './editSchema.ts';
-import {
-  MAX_NOTES,
-  MAX_PARTS,
-  MAX_PASSAGES,
-  MAX_CHORDS,
-  type Part,
-  type Passage,
-  type Song,
-} from './schema.ts';
+import { MAX_NOTES, MAX_PARTS, MAX_PASSAGES, MAX_TAKES, MAX_CHORDS, type Part, type Song } from './schema.ts';
 
 /** Of all parts together: more than this would take a browser minutes to open. */
 export const MAX_NOTES_IN_SONG = 500_000;
@@ -25,6 +17,7 @@ function refuseAbove(count: number, most: number, what: string): void {
 export const checkParts = (count: number) => refuseAbove(count, MAX_PARTS, 'The parts of a song are');
 export const checkPassages = (count: number) =>
   refuseAbove(count, MAX_PASSAGES, 'The passages of a part are');
+export const checkTakes = (count: number) => refuseAbove(count, MAX_TAKES, 'The takes of a part are');
 export const checkChords = (count: number) => refuseAbove(count, MAX_CHORDS, 'The chords of a song are');
 export const checkNotes = (count: number) => refuseAbove(count, MAX_NOTES, 'The notes of a passage are');
 
@@ -35,10 +28,10 @@ export function countNotesOf({ parts }: Pick<Song, 'parts'>): number {
   return count;
 }
 
-export function notesOfPart({ passages }: Part): number {
+export function notesOfPart(part: Part): number {
   let count = 0;
-  for (const passage of passages as readonly Passage[])
-    count += passage.type === 'notes' ? passage.notes.length : (passage.line?.notes.length ?? 0);
+  if (part.kind === 'recording') for (const { line } of part.takes) count += line?.notes.length ?? 0;
+  else for (const { notes } of part.passages) count += notes.length;
   return count;
 }
 
@@ -47,10 +40,4 @@ export function checkNotesOfSong(before: Song, after: Song): void {
   const count = countNotesOf(after);
   if (count > MAX_NOTES_IN_SONG && count > countNotesOf(before))
     refuseAbove(count, MAX_NOTES_IN_SONG, 'The notes of a song are');
-}
-
-/** Passages are known by their ids. */
-export function checkPassageIds({ passages }: Part): void {
-  if (new Set(passages.map(({ id }) => id)).size !== passages.length)
-    throw new EditError('Two passages of this part have the same name, so it was not added.');
 }

@@ -48,7 +48,7 @@ describe('line notes', () => {
   it('are placed by passage and offset', () => {
     const time = createTimeMap(songWith());
     const placed = createPassageTime({ startTicks: 1920, offsetSeconds: 0.25 }, time);
-    expect(placed.originSeconds).toBeCloseTo(0.75);
+    expect(placed.toSong(0)).toBeCloseTo(0.75);
     expect(placed.toTicks(0.25)).toBeCloseTo(1920);
     expect(placed.toSeconds(1920)).toBeCloseTo(0.25);
   });

@@ -1,7 +1,6 @@
 /** Reading a line note: where it stands, how far it is off, and what becomes of it as a note. */
-import type { Cents, Midi, Seconds, Ticks } from '../signal/index.ts';
-import type { Line, LineNote, RecordingPassage } from './schema.ts';
-import type { TimeMap } from './timeMap.ts';
+import type { Cents, Midi, Seconds } from '../signal/index.ts';
+import type { Line, LineNote } from './schema.ts';
 
 /** Notes with less confidence than this are doubtful: of those between 0.8 and this, four in five are right. */
 export const DOUBTFUL_BELOW = 0.9;
@@ -67,19 +66,5 @@ export function renamed(note: LineNote, midi: Midi, tuningCents: Cents): LineNot
     ...plain,
     ...(!isNearest && { namedMidi: Math.min(127, Math.max(0, named)) }),
     ...(note.target?.midi !== undefined && { target: { ...note.target, midi } }),
-  };
-}
-
-/** Seconds of the recording ↔ ticks of the song, for one placed passage. */
-export function createPassageTime(
-  passage: Pick<RecordingPassage, 'startTicks' | 'offsetSeconds'>,
-  time: TimeMap,
-) {
-  const origin = time.secondsAt(passage.startTicks) - passage.offsetSeconds;
-  return {
-    toTicks: (seconds: Seconds): Ticks => time.ticksAt(origin + seconds),
-    toSeconds: (ticks: Ticks): Seconds => time.secondsAt(ticks) - origin,
-    /** Seconds of the song at which second 0 of the recording lies. */
-    originSeconds: origin,
   };
 }

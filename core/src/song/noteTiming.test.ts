@@ -18,25 +18,29 @@ const straight = { grid: '1/8', pull: 1, swing: 0, leaveAloneBeyondSeconds: null
 
 describe('timing of notes', () => {
   it('are pulled to the grid of the song, and say so beforehand', () => {
-    const plan = planNotePull(passage, passage.notes, straight, time);
-    expect(plan.put.map(({ id, startTicks }) => [id, startTicks])).toEqual([
+    const plan = planNotePull([{ passage, notes: passage.notes }], straight, time);
+    expect(plan.put[0].notes.map(({ id, startTicks }) => [id, startTicks])).toEqual([
       ['a', 0],
       ['b', 480],
       ['c', 480],
       ['d', 960],
     ]);
-    expect(plan.put.every(({ lengthTicks }) => lengthTicks === 200)).toBe(true);
+    expect(plan.put[0].notes.every(({ lengthTicks }) => lengthTicks === 200)).toBe(true);
     expect(plan.report).toMatchObject({ moving: 4, total: 4 });
     expect(plan.starts.get('a')).toBeCloseTo(0.5);
-    const half = planNotePull(passage, [passage.notes[0]], { ...straight, pull: 0.5 }, time);
-    expect(half.put.map(({ startTicks }) => startTicks)).toEqual([10]);
+    const half = planNotePull([{ passage, notes: [passage.notes[0]] }], { ...straight, pull: 0.5 }, time);
+    expect(half.put[0].notes.map(({ startTicks }) => startTicks)).toEqual([10]);
   });
 
   it('swing to a third of a step later, and leave alone what is far off', () => {
-    const swung = planNotePull(passage, passage.notes, { ...straight, swing: 1 }, time);
-    expect(swung.put.find(({ id }) => id === 'b')?.startTicks).toBe(640);
-    const near = planNotePull(passage, passage.notes, { ...straight, leaveAloneBeyondSeconds: 0.012 }, time);
-    expect(near.put.map(({ id }) => id)).toEqual(['a', 'b', 'c']);
+    const swung = planNotePull([{ passage, notes: passage.notes }], { ...straight, swing: 1 }, time);
+    expect(swung.put[0].notes.find(({ id }) => id === 'b')?.startTicks).toBe(640);
+    const near = planNotePull(
+      [{ passage, notes: passage.notes }],
+      { ...straight, leaveAloneBeyondSeconds: 0.012 },
+      time,
+    );
+    expect(near.put[0].notes.map(({ id }) => id)).toEqual(['a', 'b', 'c']);
   });
 
   it('last until the next begins in whatever order they are kept', () => {

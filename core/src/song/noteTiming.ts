@@ -2,36 +2,47 @@
 import type { Seconds } from '../signal/index.ts';
 import { pullToGrid, type GridPull, type PullReport } from './gridPull.ts';
 import type { Note, NotePassage } from './schema.ts';
+import { notesOriginTicks } from './placed.ts';
 import type { TimeMap } from './timeMap.ts';
+
+/** Notes of a passage. */
+export interface NotesOfPassage {
+  passage: NotePassage;
+  notes: readonly Note[];
+}
 
 export interface NotePullPlan {
   report: PullReport;
   /** The notes that move, as they would be; they keep their lengths. */
-  put: Note[];
+  put: NotesOfPassage[];
   /** Where each of them would start, in seconds of the song. */
   starts: Map<string, Seconds>;
 }
 
-/** What a pull would do to notes of a passage. */
+/** What a pull would do to notes of one or several passages. */
 export function planNotePull(
-  passage: NotePassage,
-  notes: readonly Note[],
+  meant: readonly NotesOfPassage[],
   settings: GridPull,
   time: TimeMap,
 ): NotePullPlan {
-  const { pulled, report } = pullToGrid(
-    notes.map((note) => time.secondsAt(passage.startTicks + note.startTicks)),
-    settings,
-    time,
+  const played = meant.flatMap(({ passage, notes }) =>
+    notes.map((note) => time.secondsAt(notesOriginTicks(passage) + note.startTicks)),
   );
+  const { pulled, report } = pullToGrid(played, settings, time);
   const starts = new Map<string, Seconds>();
-  const put = notes.flatMap((note, i) => {
-    const startTicks = Math.round(time.ticksAt(pulled[i].toSeconds)) - passage.startTicks;
-    if (startTicks === note.startTicks) return [];
-    starts.set(note.id, pulled[i].toSeconds);
-    return [{ ...note, startTicks }];
+  let i = 0;
+  const put = meant.map(({ passage, notes }) => {
+    const origin = notesOriginTicks(passage);
+    const moved = notes.flatMap((note) => {
+      const { toSeconds } = pulled[i++];
+      const startTicks = Math.round(time.ticksAt(toSeconds)) - origin;
+      if (startTicks === note.startTicks) return [];
+      starts.set(note.id, toSeconds);
+      return [{ ...note, startTicks }];
+    });
+    return { passage, notes: moved };
   });
-  return { report, put, starts };
+  return { report, put: put.filter(({ notes }) => notes.length > 0), starts };
 }
 
 /**

@@ -4,6 +4,8 @@
  *
  * - Keys had the name of a tonic, one for each of the twelve: `{tonic: "Db", mode: "minor"}`.
  * - Pitch bends lay in the passage, beside its notes: `{bends: [{startTicks, semitones}]}`.
+ * - A passage of a recording held what its take holds now: `{recordingHash, line, stretch, chords}`. The take has the id
+ *   that its passage has.
  */
 import { keyOn, pitchClassOf, type Key } from '../theory/index.ts';
 import { bendNotes, type ChannelBend } from './bends.ts';
@@ -49,6 +51,79 @@ export function upgradePart(stored: unknown): unknown {
   return isData(stored) && Array.isArray(stored.passages)
     ? { ...stored, passages: stored.passages.map(upgradePassage) }
     : stored;
+}
+
+const holdsTake = (passage: unknown): passage is Data => isData(passage) && 'recordingHash' in passage;
+
+/** A passage and the take that it held. */
+function apart({ recordingHash, line, stretch, chords, ...passage }: Data): { take: Data; passage: Data } {
+  const { id } = passage;
+  const take = {
+    id,
+    recordingHash,
+    line,
+    ...(stretch !== undefined && { stretch }),
+    ...(chords !== undefined && { chords }),
+  };
+  return { take, passage: { ...passage, takeId: id } };
+}
+
+/** Recordings and what was read of them become takes. */
+export function withTakes(stored: unknown): unknown {
+  if (!isData(stored) || stored.kind !== 'recording' || 'takes' in stored || !Array.isArray(stored.passages))
+    return stored;
+  const all = stored.passages.map((passage: unknown) => (holdsTake(passage) ? apart(passage) : { passage }));
+  return {
+    ...stored,
+    takes: all.flatMap((each) => ('take' in each ? [each.take] : [])),
+    passages: all.map(({ passage }) => passage),
+  };
+}
+
+/**
+ * An edit that named a passage where it names a take now; one that brought or removed a passage brings or removes its take.
+ * @param isRecording whether a part of the song holds recordings
+ */
+export function editWithTakes(stored: unknown, isRecording: (partId: unknown) => boolean): unknown {
+  if (!isData(stored)) return stored;
+  if (stored.type === 'batch')
+    return Array.isArray(stored.edits)
+      ? { ...stored, edits: stored.edits.flatMap((each) => takeEdits(each, isRecording)) }
+      : stored;
+  const edits = takeEdits(stored, isRecording);
+  return edits.length === 1 ? edits[0] : { type: 'batch', edits };
+}
+
+const RENAMED: Record<string, string> = {
+  'passage.stretch': 'take.stretch',
+  'passage.chords': 'take.chords',
+};
+
+function takeEdits(stored: unknown, isRecording: (partId: unknown) => boolean): unknown[] {
+  if (!isData(stored) || typeof stored.type !== 'string') return [stored];
+  const { partId } = stored;
+  switch (stored.type) {
+    case 'part.add':
+      return [{ ...stored, part: withTakes(stored.part) }];
+    case 'passage.add': {
+      if (!holdsTake(stored.passage)) return [stored];
+      const { take, passage } = apart(stored.passage);
+      return [
+        { type: 'take.add', partId, take },
+        { ...stored, passage },
+      ];
+    }
+    case 'passage.remove':
+      return isRecording(partId)
+        ? [stored, { type: 'take.remove', partId, takeId: stored.passageId }]
+        : [stored];
+    default: {
+      const type = RENAMED[stored.type] ?? stored.type;
+      if ((type === stored.type && !type.startsWith('line.')) || !('passageId' in stored)) return [stored];
+      const { passageId, ...edit } = stored;
+      return [{ ...edit, type, takeId: passageId }];
+    }
+  }
 }
 
 /** An edit without old shapes. Bends that it set in a passage are left out; upgrade.ts gives them to the notes. */

@@ -6,13 +6,15 @@ import { z } from 'zod';
 
 /** Ticks in a quarter note. */
 export const TICKS_PER_QUARTER = 960;
-export const SONG_SCHEMA_VERSION = 2;
+export const SONG_SCHEMA_VERSION = 3;
 
 /** What a song can hold at the most; an edit that would go beyond is refused (see limits.ts). */
 export const MAX_TICKS = 1e9;
 export const MAX_PARTS = 500;
 /** In one part. */
 export const MAX_PASSAGES = 2000;
+/** In one part. */
+export const MAX_TAKES = 2000;
 /** In one passage. */
 export const MAX_NOTES = 200_000;
 /** In one note. */
@@ -34,7 +36,13 @@ const seconds = secondsSchema;
 export const pitchSchema = z.number().min(0).max(127);
 export const velocitySchema = z.number().int().min(1).max(127);
 
-export const tempoEntrySchema = z.object({ startTicks: ticks, bpm: z.number().min(10).max(400) });
+/** A tempo, in quarter notes a minute, from a tick on. */
+export const tempoEntrySchema = z.object({
+  startTicks: ticks,
+  bpm: z.number().min(10).max(400),
+  /** It goes to that of the next entry evenly over the ticks between, instead of holding until there. */
+  ramp: z.literal(true).optional(),
+});
 export const metreEntrySchema = z.object({
   startTicks: ticks,
   beats: z.number().int().min(1).max(MAX_BEATS),
@@ -157,25 +165,65 @@ export const ownChordSchema = z.object({
   confidence: z.number().min(0).max(1),
 });
 
-export const recordingPassageSchema = z.object({
-  type: z.literal('recording'),
+/** A recording of a part, and what was read of it and corrected in it: all in seconds of the recording. */
+export const takeSchema = z.object({
   id,
-  startTicks: ticks,
   recordingHash: z.string().regex(/^[0-9a-f]{64}$/),
-  offsetSeconds: seconds,
-  durationSeconds: seconds,
   line: lineSchema.nullable(),
-  /** Heard only while there is no line: a line says more. */
+  /** Heard only while there is no melody: that says more. */
   stretch: stretchSchema.optional(),
   /** The recording's own chords, besides those of the song. */
   chords: z.array(ownChordSchema).max(MAX_CHORDS).optional(),
 });
 
-export const notePassageSchema = z.object({
-  type: z.literal('notes'),
+export const LONGEST_FADE_SECONDS = 60;
+/** Index into the ten colours. */
+const colour = z.number().int().min(0).max(9);
+const fade = z.number().min(0).max(LONGEST_FADE_SECONDS);
+/** What a passage of either type can have. */
+const passageShape = {
   id,
   startTicks: ticks,
+  name: z.string().trim().min(1).max(LONGEST_NAME).optional(),
+  muted: muted.optional(),
+  /** Absent: that of its part. */
+  colour: colour.optional(),
+};
+
+/**
+ * What the time of a recording goes by: its own, at a speed of which 1 is as recorded, or the song's tempo; `bpm` is what it
+ * was recorded at, in quarter notes a minute.
+ */
+export const passageClockSchema = z.discriminatedUnion('keeps', [
+  z.object({ keeps: z.literal('own'), speed: z.number().min(0.25).max(4) }),
+  z.object({ keeps: z.literal('song'), bpm: z.number().min(10).max(400) }),
+]);
+
+/** A window on a take, and where it lies in the song. */
+export const recordingPassageSchema = z.object({
+  ...passageShape,
+  type: z.literal('recording'),
+  takeId: id,
+  offsetSeconds: seconds,
+  /** Of the recording. */
+  durationSeconds: seconds,
+  /** Absent: its own time, as recorded. */
+  clock: passageClockSchema.optional(),
+  /** Besides the level of its part. */
+  gainDb: z.number().min(-60).max(24).optional(),
+  fadeInSeconds: fade.optional(),
+  fadeOutSeconds: fade.optional(),
+});
+
+export const notePassageSchema = z.object({
+  ...passageShape,
+  type: z.literal('notes'),
   lengthTicks: ticks,
+  /**
+   * So much of its notes lies before it. Present once it was trimmed or split: then it is a window, what begins outside it
+   * is hidden, and its notes end where it ends. Absent: all of its notes sound.
+   */
+  offsetTicks: ticks.optional(),
   notes: z.array(noteSchema).max(MAX_NOTES),
 });
 
@@ -205,8 +253,13 @@ export const chordKeySchema = z.object({
   inversion: z.number().int().min(0).max(3),
 });
 const MAX_SECTIONS = 500;
-/** A section lasts until the next one. */
-export const sectionSchema = z.object({ id, startTicks: ticks, name: z.string().trim().min(1).max(60) });
+export const sectionSchema = z.object({
+  id,
+  startTicks: ticks,
+  /** Absent: it lasts until the next one. */
+  endTicks: ticks.optional(),
+  name: z.string().trim().min(1).max(60),
+});
 
 /** How a part follows the chords; see core/arranging. */
 export const followsSchema = z.object({
@@ -222,8 +275,7 @@ export const partShape = {
   name: z.string().trim().min(1).max(LONGEST_NAME),
   /** Two letters, so that colour is never the only code. */
   mark: z.string().min(1).max(2),
-  /** Index into the ten part colours. */
-  colour: z.number().int().min(0).max(9),
+  colour,
   levelDb: z.number().min(-60).max(12),
   /** −1 left … 1 right. */
   pan: z.number().min(-1).max(1),
@@ -237,6 +289,7 @@ export const partSchema = z.discriminatedUnion('kind', [
     kind: z.literal('recording'),
     material: z.enum(MATERIALS),
     follows: followsSchema.optional(),
+    takes: z.array(takeSchema).max(MAX_TAKES),
     passages: z.array(recordingPassageSchema).max(MAX_PASSAGES),
   }),
   z.object({
@@ -289,6 +342,8 @@ export type LineNote = z.infer<typeof lineNoteSchema>;
 export type Line = z.infer<typeof lineSchema>;
 export type Note = z.infer<typeof noteSchema>;
 export type NoteBend = z.infer<typeof noteBendSchema>;
+export type Take = z.infer<typeof takeSchema>;
+export type PassageClock = z.infer<typeof passageClockSchema>;
 export type RecordingPassage = z.infer<typeof recordingPassageSchema>;
 export type NotePassage = z.infer<typeof notePassageSchema>;
 export type Passage = z.infer<typeof passageSchema>;

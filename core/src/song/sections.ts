@@ -1,5 +1,12 @@
-/** Sections of a song: verse, chorus. One lasts until the next. */
-import type { Section, Song } from './schema.ts';
+/** Sections of a song: verse, chorus. One lasts until its end, or until the next; copied it takes along what lies in it. */
+import type { Ticks } from '../signal/index.ts';
+import { findPassages, planSplit, type PassagePlace } from './arrange.ts';
+import { chordEntriesOf } from './changes.ts';
+import { applyEdit } from './edit.ts';
+import type { Edit, SimpleEdit } from './editSchema.ts';
+import { passageEndTicks } from './placed.ts';
+import { MAX_TICKS, TICKS_PER_QUARTER, type Passage, type Section, type Song } from './schema.ts';
+import { createTimeMap } from './timeMap.ts';
 
 export const sectionsOf = (song: Pick<Song, 'sections'>): readonly Section[] => song.sections ?? NONE;
 const NONE: readonly Section[] = [];
@@ -19,6 +26,104 @@ export function putSection(
   const others = sections.filter((section) => section.startTicks !== startTicks);
   const trimmed = name.trim();
   if (trimmed === '') return others;
-  const id = sectionFrom(sections, startTicks)?.id ?? createId();
-  return [...others, { id, startTicks, name: trimmed }].sort((a, b) => a.startTicks - b.startTicks);
+  const before = sectionFrom(sections, startTicks) ?? { id: createId(), startTicks };
+  return inOrder([...others, { ...before, name: trimmed }]);
+}
+
+const inOrder = (sections: Section[]) => sections.sort((a, b) => a.startTicks - b.startTicks);
+
+/** Where a section ends: where it says, but no later than the next begins; the last with the song. */
+export function sectionEndTicks(
+  sections: readonly Section[],
+  { startTicks, endTicks }: Section,
+  songEndTicks: Ticks,
+): Ticks {
+  const next = sections.find((each) => each.startTicks > startTicks)?.startTicks;
+  return Math.max(startTicks + 1, Math.min(endTicks ?? next ?? songEndTicks, next ?? MAX_TICKS));
+}
+
+const SHORTEST_SECTION_TICKS = TICKS_PER_QUARTER;
+
+/** Another start or end; neither goes over a neighbour. An end that meets the next section goes with it from then on. */
+export function resizedSection(
+  sections: readonly Section[],
+  sectionId: string,
+  edge: 'start' | 'end',
+  toTicks: Ticks,
+): Section[] {
+  const index = sections.findIndex(({ id }) => id === sectionId);
+  if (index < 0) return [...sections];
+  const section = sections[index];
+  const [before, next] = [sections[index - 1] as Section | undefined, sections.at(index + 1)];
+  const at = Math.round(toTicks);
+  if (edge === 'start') {
+    const last = (section.endTicks ?? next?.startTicks ?? MAX_TICKS) - SHORTEST_SECTION_TICKS;
+    const startTicks = Math.max(before ? before.startTicks + 1 : 0, Math.min(at, last));
+    return sections.with(index, { ...section, startTicks });
+  }
+  const { endTicks: _, ...open } = section;
+  const endTicks = Math.max(section.startTicks + SHORTEST_SECTION_TICKS, Math.min(at, MAX_TICKS));
+  return sections.with(index, next && endTicks >= next.startTicks ? open : { ...open, endTicks });
+}
+
+/** The passages that begin within a stretch of the song. */
+export function passagesWithinTicks(song: Song, fromTicks: Ticks, toTicks: Ticks): PassagePlace[] {
+  return song.parts.flatMap((part) =>
+    (part.passages as Passage[])
+      .filter(({ startTicks }) => startTicks >= fromTicks && startTicks < toTicks)
+      .map(({ id }) => ({ partId: part.id, passageId: id })),
+  );
+}
+
+/**
+ * A section once more, right behind itself, with everything in it: bars are put in, and passages, chords and its name copied
+ * there. What sounds across its edges is cut there.
+ */
+export function planSectionCopy(song: Song, section: Section, endTicks: Ticks, createId: () => string): Edit {
+  const { startTicks } = section;
+  const lengthTicks = endTicks - startTicks;
+  const edits: SimpleEdit[] = [];
+  let now = song;
+  const add = (...more: SimpleEdit[]) => {
+    for (const edit of more) {
+      edits.push(edit);
+      now = applyEdit(now, edit).song;
+    }
+  };
+  for (const atTicks of [startTicks, endTicks]) {
+    const time = createTimeMap(now);
+    const across = now.parts.flatMap((part) =>
+      (part.passages as Passage[])
+        .filter((each) => each.startTicks < atTicks && passageEndTicks(each, time) > atTicks)
+        .map(({ id }) => ({ partId: part.id, passageId: id })),
+    );
+    const cuts = planSplit(findPassages(now, across), atTicks, time, createId);
+    if (cuts) add(...(cuts.type === 'batch' ? cuts.edits : [cuts]));
+  }
+  const inside = passagesWithinTicks(now, startTicks, endTicks);
+  const chords = chordEntriesOf(now).filter(
+    (each) => each.startTicks >= startTicks && each.startTicks < endTicks,
+  );
+  add({ type: 'time.insert', atTicks: endTicks, lengthTicks, cuts: true });
+  for (const { part, passage } of findPassages(now, inside))
+    add({
+      type: 'passage.copy',
+      partId: part.id,
+      passageId: passage.id,
+      toId: createId(),
+      startTicks: passage.startTicks + lengthTicks,
+    });
+  const taken = new Set(chordEntriesOf(now).map((each) => each.startTicks));
+  const put = chords
+    .map((each) => ({ ...each, id: createId(), startTicks: each.startTicks + lengthTicks }))
+    .filter((each) => !taken.has(each.startTicks));
+  if (put.length > 0) add({ type: 'changes.put', remove: [], put });
+  const copy: Section = {
+    ...section,
+    id: createId(),
+    startTicks: endTicks,
+    ...(section.endTicks !== undefined && { endTicks: endTicks + lengthTicks }),
+  };
+  add({ type: 'song.set', patch: { sections: inOrder([...sectionsOf(now), copy]) } });
+  return { type: 'batch', edits };
 }

@@ -8,6 +8,7 @@ import {
   planInsertion,
   planRemoval,
   recordingsAcross,
+  wholeRecording,
   songSchema,
   type ChordEntry,
   type Edit,
@@ -60,18 +61,8 @@ const recording = (id: string, startTicks: number): RecordingPart => ({
   id,
   name: id,
   material: 'voice',
-  passages: [
-    {
-      type: 'recording',
-      id: 'r',
-      startTicks,
-      recordingHash: 'a'.repeat(64),
-      offsetSeconds: 0,
-      // Three bars at 120 bpm.
-      durationSeconds: 6,
-      line: null,
-    },
-  ],
+  // Three bars at 120 bpm.
+  ...wholeRecording({ hash: 'a'.repeat(64), durationSeconds: 6 }, startTicks, () => 'r'),
 });
 const song: Song = {
   ...createSong('s', 'Song'),
@@ -125,8 +116,12 @@ describe('bars put into a song', () => {
     expect(after.metreMap).toEqual(song.metreMap);
   });
 
-  it('leave a recording whole that sounds across them, and say so', () => {
-    expect(startOf(after, 'Lead voice')).toBe(0);
+  it('cut a recording that sounds across them, and say so; taken back, it is whole again', () => {
+    const lead = after.parts.find(({ id }) => id === 'Lead voice') as RecordingPart;
+    expect(lead.passages).toEqual([
+      { ...song.parts[1].passages[0], durationSeconds: 4 },
+      { ...song.parts[1].passages[0], id: 'r~2', startTicks: 4 * BAR, offsetSeconds: 4, durationSeconds: 2 },
+    ]);
     expect(recordingsAcross(song, 3)).toEqual(['Lead voice']);
     // It is heard for three bars.
     expect(recordingsAcross(song, 4)).toEqual(['Second voice']);

@@ -10,12 +10,12 @@ import {
   pullOnsets,
   removeOnset,
   resetOnsets,
-  type RecordingPassage,
+  type RecordingPart,
   type Stretch,
 } from './index.ts';
 
 const part = recordingPart(null);
-const passage = part.passages[0] as RecordingPassage;
+const [passage] = part.passages;
 const song = songWith(part);
 const time = createTimeMap(song);
 const beat = time.secondsAt(960);
@@ -58,9 +58,9 @@ describe('onsets of a recording', () => {
   });
 
   it('are one edit that can be taken back; hits are cut apart by default', () => {
-    const edit = { type: 'passage.stretch', partId: part.id, passageId: passage.id, stretch } as const;
+    const edit = { type: 'take.stretch', partId: part.id, takeId: passage.takeId, stretch } as const;
     const { song: made, inverse } = applyEdit(song, edit);
-    expect((made.parts[0].passages[0] as RecordingPassage).stretch).toEqual(stretch);
+    expect((made.parts[0] as RecordingPart).takes[0].stretch).toEqual(stretch);
     expect(applyEdit(made, inverse).song).toEqual(song);
     expect(emptyStretch('drums').how).toBe('slice');
   });

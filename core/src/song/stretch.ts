@@ -1,7 +1,7 @@
 /** Moving the onsets of a recording that has no line. Pure: each returns a new {@link Stretch}. */
 import type { Seconds } from '../signal/index.ts';
 import { pullToGrid, type GridPull, type PullReport } from './gridPull.ts';
-import { createPassageTime } from './lineNotes.ts';
+import { createPassageTime } from './passageTime.ts';
 import type { MATERIALS, Onset, RecordingPassage, Stretch } from './schema.ts';
 import type { TimeMap } from './timeMap.ts';
 
@@ -49,22 +49,20 @@ export function resetOnsets(stretch: Stretch): Stretch {
  * before it is done.
  */
 export function pullOnsets(
-  passage: RecordingPassage,
+  passage: Pick<RecordingPassage, 'startTicks' | 'offsetSeconds' | 'clock'>,
   stretch: Stretch,
   settings: GridPull,
   time: TimeMap,
   ids: ReadonlySet<string> = new Set(),
 ): { stretch: Stretch; report: PullReport } {
-  const { originSeconds } = createPassageTime(passage, time);
+  const { toSong, toRecorded } = createPassageTime(passage, time);
   const meant = ids.size > 0 ? stretch.onsets.filter((onset) => ids.has(onset.id)) : stretch.onsets;
   const { pulled, report } = pullToGrid(
-    meant.map((onset) => originSeconds + onset.seconds),
+    meant.map((onset) => toSong(onset.seconds)),
     settings,
     time,
   );
-  const targets = new Map(
-    meant.map((onset, i) => [onset.id, Math.max(0, pulled[i].toSeconds - originSeconds)]),
-  );
+  const targets = new Map(meant.map((onset, i) => [onset.id, Math.max(0, toRecorded(pulled[i].toSeconds))]));
   const onsets = stretch.onsets.map((onset) => {
     const target = targets.get(onset.id);
     return target === undefined ? onset : withTarget(onset, target);

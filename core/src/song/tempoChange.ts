@@ -2,7 +2,9 @@
 import type { Seconds, Ticks } from '../signal/index.ts';
 import { chordEntriesOf } from './changes.ts';
 import type { Edit, SimpleEdit } from './editSchema.ts';
-import type { ChordEntry, Note, NotePart, NotePassage, Part, Song } from './schema.ts';
+import { notesOriginTicks } from './placed.ts';
+import { ticksPerRecordedSecond } from './passageTime.ts';
+import type { ChordEntry, Note, NotePart, Part, PassageClock, RecordingPassage, Song } from './schema.ts';
 import { createTimeMap, type TimeMap } from './timeMap.ts';
 
 /** `sound`: everything stays where it is heard and the grid moves beneath it; `bars`: everything keeps its bar and beat. */
@@ -21,7 +23,9 @@ const hasNotes = (part: Part): part is NotePart =>
 
 /** Undefined where there is nothing to ask: no recordings, or nothing that could come apart from them. */
 export function tempoQuestion(song: Song): TempoQuestion | undefined {
-  const recordings = song.parts.filter((part) => part.kind === 'recording' && part.passages.length > 0);
+  const recordings = song.parts.filter(
+    (part) => part.kind === 'recording' && part.passages.some(({ clock }) => clock?.keeps !== 'song'),
+  );
   if (recordings.length === 0) return undefined;
   const apart: TempoQuestion['apart'] = [];
   const others: string[] = [];
@@ -45,14 +49,23 @@ export function planTempo(song: Song, bpm: number, keeps: TempoKeeps): Edit {
   if (keeps === 'bars') return set;
   const before = createTimeMap(song);
   const after = createTimeMap({ tempoMap, metreMap: song.metreMap });
-  const moved = (ticks: Ticks): Ticks => Math.max(0, Math.round(after.ticksAt(before.secondsAt(ticks))));
+  const moved = (ticks: Ticks): Ticks => Math.round(after.ticksAt(before.secondsAt(ticks)));
   const edits: SimpleEdit[] = [set];
   for (const part of song.parts) edits.push(...partEdits(part, moved));
   const changes = chordEntriesOf(song);
   if (changes.length > 0)
     edits.push({ type: 'changes.put', remove: idsOf(changes), put: apartFrom(changes, moved) });
   if (song.sections?.length)
-    edits.push({ type: 'song.set', patch: { sections: apartFrom(song.sections, moved) } });
+    edits.push({
+      type: 'song.set',
+      patch: {
+        sections: apartFrom(song.sections, moved).map((section) =>
+          section.endTicks === undefined
+            ? section
+            : { ...section, endTicks: Math.max(section.startTicks + 1, moved(section.endTicks)) },
+        ),
+      },
+    });
   return { type: 'batch', edits };
 }
 
@@ -67,31 +80,52 @@ export function partEdits(part: Part, moved: (ticks: Ticks) => Ticks): SimpleEdi
     });
   for (const passage of part.passages) {
     const place = { partId: part.id, passageId: passage.id };
-    const startTicks = moved(passage.startTicks);
+    const startTicks = Math.max(0, moved(passage.startTicks));
     if (passage.type === 'recording') {
-      if (startTicks !== passage.startTicks)
-        edits.push({ type: 'passage.set', ...place, patch: { startTicks } });
+      const clock = clockAsHeard(passage, startTicks, moved);
+      if (startTicks !== passage.startTicks || clock)
+        edits.push({ type: 'passage.set', ...place, patch: { startTicks, ...(clock && { clock }) } });
       continue;
     }
     const lengthTicks = moved(passage.startTicks + passage.lengthTicks) - startTicks;
-    edits.push({ type: 'passage.set', ...place, patch: { startTicks, lengthTicks } });
-    const put = passage.notes.map((note) => movedNote(note, passage, startTicks, moved));
+    // Notes that are hidden before a window keep their distance in time to it.
+    const origin = notesOriginTicks(passage);
+    const newOrigin = moved(origin);
+    const offset = passage.offsetTicks !== undefined && { offsetTicks: Math.max(0, startTicks - newOrigin) };
+    edits.push({ type: 'passage.set', ...place, patch: { startTicks, lengthTicks, ...offset } });
+    const put = passage.notes.map((note) =>
+      movedNote(note, origin, offset ? startTicks - offset.offsetTicks : startTicks, moved),
+    );
     if (put.length > 0) edits.push({ type: 'passage.notes', ...place, remove: [], put });
   }
   return edits;
 }
 
-function movedNote(
-  note: Note,
-  passage: NotePassage,
+/** A passage that follows the tempo keeps its length in seconds: what it counts as its own tempo changes instead. */
+function clockAsHeard(
+  { clock, durationSeconds, startTicks }: RecordingPassage,
   newStartTicks: Ticks,
   moved: (ticks: Ticks) => Ticks,
+): PassageClock | undefined {
+  if (clock?.keeps !== 'song' || durationSeconds === 0) return undefined;
+  const lengthTicks = durationSeconds * ticksPerRecordedSecond(clock.bpm);
+  const bpm = ((moved(startTicks + lengthTicks) - newStartTicks) / lengthTicks) * clock.bpm;
+  // Ticks are whole: what is nearer than that is the same.
+  if (Math.abs(bpm / clock.bpm - 1) < 1 / lengthTicks) return undefined;
+  return { keeps: 'song', bpm: Math.max(10, Math.min(400, bpm)) };
+}
+
+function movedNote(
+  note: Note,
+  originTicks: Ticks,
+  newOriginTicks: Ticks,
+  moved: (ticks: Ticks) => Ticks,
 ): Note {
-  const from = passage.startTicks + note.startTicks;
+  const from = originTicks + note.startTicks;
   const startTicks = moved(from);
   return {
     ...note,
-    startTicks: startTicks - newStartTicks,
+    startTicks: Math.max(0, startTicks - newOriginTicks),
     lengthTicks: Math.max(1, moved(from + note.lengthTicks) - startTicks),
     ...(note.bends && {
       bends: note.bends.map((bend) => ({ ...bend, afterTicks: moved(from + bend.afterTicks) - startTicks })),
@@ -143,7 +177,7 @@ export function planShift(song: Song, partId: string, bySeconds: Seconds): Edit 
   );
   const by = Math.max(bySeconds, -first);
   if (!Number.isFinite(by) || Math.abs(by) < 1e-6) return undefined;
-  const moved = (ticks: Ticks) => Math.max(0, Math.round(time.ticksAt(time.secondsAt(ticks) + by)));
+  const moved = (ticks: Ticks) => Math.round(time.ticksAt(time.secondsAt(ticks) + by));
   const edits = parts.flatMap((part) => partEdits(part, moved));
   return edits.length > 0 ? { type: 'batch', edits } : undefined;
 }

@@ -14,6 +14,8 @@ export interface TimeMap {
   /** Start of a bar (1 = first). Bars before the first extend its metre backwards. */
   barStartTicks(bar: number): Ticks;
   beatTicksAt(ticks: Ticks): Ticks;
+  /** Tempo in quarter notes a minute. */
+  quartersPerMinuteAt(ticks: Ticks): number;
   /** Inverse of {@link barAt}. */
   ticksOf(position: BarPosition): Ticks;
 }
@@ -71,11 +73,11 @@ export function createTimeMap(song: Pick<Song, 'tempoMap' | 'metreMap'>): TimeMa
   const map: TimeMap = {
     secondsAt(ticks) {
       const span = lastWhere(tempos, (each) => each.startTicks <= ticks);
-      return span.startSeconds + (ticks - span.startTicks) * span.secondsPerTick;
+      return span.startSeconds + secondsWithin(span, ticks - span.startTicks);
     },
     ticksAt(seconds) {
       const span = lastWhere(tempos, (each) => each.startSeconds <= seconds);
-      return span.startTicks + (seconds - span.startSeconds) / span.secondsPerTick;
+      return span.startTicks + ticksWithin(span, seconds - span.startSeconds);
     },
     barAt(ticks) {
       const span = metreSpanAt(ticks);
@@ -90,6 +92,11 @@ export function createTimeMap(song: Pick<Song, 'tempoMap' | 'metreMap'>): TimeMa
       return span.startTicks + (bar - span.startBar) * span.barTicks;
     },
     beatTicksAt: (ticks) => metreSpanAt(ticks).beatTicks,
+    quartersPerMinuteAt(ticks) {
+      const span = lastWhere(tempos, (each) => each.startTicks <= ticks);
+      // Before the song the first tempo holds.
+      return span.bpm + span.bpmPerTick * Math.max(0, ticks - span.startTicks);
+    },
     ticksOf({ bar, beat, tick }) {
       const start = map.barStartTicks(bar);
       return start + (beat - 1) * metreSpanAt(start).beatTicks + tick;
@@ -111,15 +118,42 @@ export function parsePosition(text: string): BarPosition | undefined {
   return bar >= 1 && beat >= 1 ? { bar, beat, tick } : undefined;
 }
 
-function tempoSpans(entries: readonly TempoEntry[]) {
-  let startSeconds = 0;
-  return entries.map(({ startTicks, bpm }, i) => {
-    if (i > 0) {
-      const before = entries[i - 1];
-      startSeconds += ((startTicks - before.startTicks) * 60) / before.bpm / TICKS_PER_QUARTER;
-    }
-    return { startTicks, startSeconds, secondsPerTick: 60 / bpm / TICKS_PER_QUARTER };
+/** A stretch of one tempo, or of one that changes evenly. */
+interface TempoSpan {
+  startTicks: Ticks;
+  startSeconds: Seconds;
+  bpm: number;
+  bpmPerTick: number;
+}
+
+function tempoSpans(entries: readonly TempoEntry[]): TempoSpan[] {
+  let before: TempoSpan | undefined;
+  return entries.map(({ startTicks, bpm, ramp }, i) => {
+    const next = ramp && entries.at(i + 1);
+    const bpmPerTick = next ? (next.bpm - bpm) / (next.startTicks - startTicks) : 0;
+    const startSeconds = before
+      ? before.startSeconds + secondsWithin(before, startTicks - before.startTicks)
+      : 0;
+    return (before = { startTicks, startSeconds, bpm, bpmPerTick });
   });
+}
+
+/** Seconds that a quarter note would last at one a minute, for each tick. */
+const TICK_MINUTE_SECONDS = 60 / TICKS_PER_QUARTER;
+
+/**
+ * Seconds that ticks from the start of a span take. The tempo is bpm + slope · ticks, so its integral is a logarithm; and
+ * the way back an exponential.
+ */
+function secondsWithin({ bpm, bpmPerTick }: TempoSpan, ticks: Ticks): Seconds {
+  // Before the first entry its tempo holds; a ramp does not go on backwards.
+  if (bpmPerTick === 0 || ticks <= 0) return (ticks * TICK_MINUTE_SECONDS) / bpm;
+  return (TICK_MINUTE_SECONDS / bpmPerTick) * Math.log1p((bpmPerTick * ticks) / bpm);
+}
+
+function ticksWithin({ bpm, bpmPerTick }: TempoSpan, seconds: Seconds): Ticks {
+  if (bpmPerTick === 0 || seconds <= 0) return (seconds * bpm) / TICK_MINUTE_SECONDS;
+  return (bpm / bpmPerTick) * Math.expm1((seconds * bpmPerTick) / TICK_MINUTE_SECONDS);
 }
 
 function metreSpans(entries: readonly MetreEntry[]) {

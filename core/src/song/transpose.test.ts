@@ -37,12 +37,12 @@ describe('transposing a song', () => {
     ]);
     const { song: moved, inverse } = applyEdit(song, plan.edit);
     expect(moved.key).toEqual(key('Bb'));
-    expect(moved.parts[0].passages[0]).toMatchObject({
-      line: { notes: [{ midi: 60.2, target: { midi: 65 } }] },
+    expect(moved.parts[0]).toMatchObject({
+      takes: [{ line: { notes: [{ midi: 60.2, target: { midi: 65 } }] } }],
     });
     expect(moved.parts[1].passages[0]).toMatchObject({ notes: [{ midi: 65 }] });
     expect(moved.parts[2]).toEqual(drums);
-    expect(moved.parts[3].passages[0]).toMatchObject({ stretch: { semitones: 5, onsets: [] } });
+    expect(moved.parts[3]).toMatchObject({ takes: [{ stretch: { semitones: 5, onsets: [] } }] });
     expect(applyEdit(moved, inverse).song).toEqual(song);
   });
 });

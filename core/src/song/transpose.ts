@@ -58,15 +58,15 @@ export function planTranspose(song: Song, key: Key, semitones: number): Transpos
       });
     let notes = 0;
     let whole = 0;
-    for (const passage of part.passages) {
-      const place = { partId: part.id, passageId: passage.id };
-      if (passage.type === 'notes') {
-        const put = passage.notes.map((note) => ({ ...note, midi: inRange(note.midi + semitones) }));
-        if (put.length > 0) edits.push({ type: 'passage.notes', ...place, remove: [], put });
-        notes += put.length;
-        continue;
-      }
-      const { line } = passage;
+    for (const passage of part.kind === 'notes' ? part.passages : []) {
+      const put = passage.notes.map((note) => ({ ...note, midi: inRange(note.midi + semitones) }));
+      if (put.length === 0) continue;
+      edits.push({ type: 'passage.notes', partId: part.id, passageId: passage.id, remove: [], put });
+      notes += put.length;
+    }
+    for (const take of part.kind === 'recording' ? part.takes : []) {
+      const place = { partId: part.id, takeId: take.id };
+      const { line } = take;
       if (line && line.reads !== 'hits' && line.notes.length > 0) {
         const put = line.notes.map((note) => ({
           ...note,
@@ -76,11 +76,11 @@ export function planTranspose(song: Song, key: Key, semitones: number): Transpos
         notes += put.length;
       }
       // The notes of a chordal reading say what sounds; the recording itself moves as a whole.
-      if (!melodyLineOf(passage) && line?.reads !== 'hits') {
-        const stretch = passage.stretch ?? emptyStretch(part.kind === 'recording' ? part.material : 'other');
+      if (!melodyLineOf(take) && line?.reads !== 'hits') {
+        const stretch = take.stretch ?? emptyStretch(part.kind === 'recording' ? part.material : 'other');
         const shift = stretch.semitones + semitones;
         edits.push({
-          type: 'passage.stretch',
+          type: 'take.stretch',
           ...place,
           stretch: { ...stretch, semitones: shift - 12 * Math.trunc(shift / 13) },
         });

@@ -184,3 +184,111 @@ describe('what the first release stored', () => {
     expect(first.bends).toBeUndefined();
   });
 });
+
+describe('what releases stored that had no takes', () => {
+  const line = { readingId: 'r', tuningCents: 3, notes: [] };
+  const chords = [{ startSeconds: 1, chord: null, confidence: 0.5 }];
+  const stretch = { how: 'slice' as const, semitones: 2, onsets: [] };
+  const old = {
+    type: 'recording',
+    id: 'q',
+    startTicks: 960,
+    recordingHash: 'a'.repeat(64),
+    offsetSeconds: 1,
+    durationSeconds: 3,
+    line,
+    chords,
+    stretch,
+  };
+  const { takes: _, ...voice } = recordingPart(null);
+  const part = { ...voice, passages: [old, { ...old, id: 'r', line: null }] };
+  const take = { id: 'q', recordingHash: old.recordingHash, line, chords, stretch };
+  const passage = {
+    type: 'recording',
+    id: 'q',
+    takeId: 'q',
+    startTicks: 960,
+    offsetSeconds: 1,
+    durationSeconds: 3,
+  };
+
+  it('gets a take for each passage, with the same name', () => {
+    const upgraded = upgradeSong({ ...song, schemaVersion: 2, parts: [part] });
+    expect(upgraded.parts[0]).toMatchObject({
+      takes: [take, { ...take, id: 'r', line: null }],
+      passages: [passage, { ...passage, id: 'r', takeId: 'r' }],
+    });
+  });
+
+  const now = upgradeSong({ ...song, schemaVersion: 2, parts: [part, notePart([])] });
+  const place = { partId: 'voice', passageId: 'q' };
+  const takeOf = { partId: 'voice', takeId: 'q' };
+
+  it.each<[string, object, object]>([
+    ['a line', { type: 'line.set', ...place, line: null }, { type: 'line.set', ...takeOf, line: null }],
+    [
+      'its tuning',
+      { type: 'line.tuning', ...place, tuningCents: 1 },
+      { type: 'line.tuning', ...takeOf, tuningCents: 1 },
+    ],
+    ['onsets', { type: 'passage.stretch', ...place, stretch }, { type: 'take.stretch', ...takeOf, stretch }],
+    ['own chords', { type: 'passage.chords', ...place, chords }, { type: 'take.chords', ...takeOf, chords }],
+    [
+      'a place',
+      { type: 'passage.set', ...place, patch: { startTicks: 3 } },
+      { type: 'passage.set', ...place, patch: { startTicks: 3 } },
+    ],
+    [
+      'a new passage',
+      { type: 'passage.add', partId: 'voice', passage: { ...old, id: 'x' }, index: 0 },
+      {
+        type: 'batch',
+        edits: [
+          { type: 'take.add', partId: 'voice', take: { ...take, id: 'x' } },
+          { type: 'passage.add', partId: 'voice', passage: { ...passage, id: 'x', takeId: 'x' }, index: 0 },
+        ],
+      },
+    ],
+    [
+      'one that goes',
+      { type: 'passage.remove', ...place },
+      {
+        type: 'batch',
+        edits: [
+          { type: 'passage.remove', ...place },
+          { type: 'take.remove', ...takeOf },
+        ],
+      },
+    ],
+    [
+      'notes that go',
+      { type: 'passage.remove', partId: 'flute', passageId: 'p' },
+      { type: 'passage.remove', partId: 'flute', passageId: 'p' },
+    ],
+  ])('an edit that set %s does the same to its take', (_, stored, wanted) => {
+    const upgraded = upgradeEdit(stored, 3, now);
+    expect(upgraded).toEqual(wanted);
+    const applied = applyEdit(now, upgraded);
+    expect(applyEdit(applied.song, applied.inverse).song).toEqual(now);
+    // What a browser kept does not know its song; all but a removal can be told.
+    if ((stored as { type: string }).type !== 'passage.remove') expect(fromOldShape(stored)).toEqual(wanted);
+  });
+
+  it('an edit that inserted bars left recordings whole, and still does', () => {
+    const insert = upgradeEdit({ type: 'time.insert', atTicks: 3840, lengthTicks: 960 }, 3, now);
+    const [after] = applyEdit(now, insert).song.parts;
+    expect(after.passages).toHaveLength(2);
+  });
+
+  it('knows parts that came with the same batch', () => {
+    const batch = {
+      type: 'batch',
+      edits: [
+        { type: 'part.add', part: { ...part, id: 'new' }, index: 0 },
+        { type: 'passage.remove', partId: 'new', passageId: 'r' },
+      ],
+    };
+    const applied = applyEdit(now, upgradeEdit(batch, 3, now));
+    expect(applied.song.parts[0]).toMatchObject({ takes: [{ id: 'q' }], passages: [{ id: 'q' }] });
+  });
+});

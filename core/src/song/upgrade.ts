@@ -9,16 +9,29 @@
  *
  * Songs, version 2, and edits, version 3: keys are places on the circle of fifths, and bends belong to notes; see
  * oldShapes.ts.
+ *
+ * Songs, version 3, and edits, version 4: recordings and what was read of them are takes, passages are windows on them;
+ * `time.insert` and `time.remove` can cut recordings.
  */
 import { bendNotes, type ChannelBend } from './bends.ts';
 import { applyEdit, FIELDS_OF } from './edit.ts';
 import { editSchema, type Edit, type SimpleEdit } from './editSchema.ts';
-import { fromOldShape, storedBends, upgradeKey, upgradePart } from './oldShapes.ts';
+import {
+  editWithTakes,
+  fromOldShape as withoutBends,
+  storedBends,
+  upgradeKey,
+  upgradePart,
+  withTakes,
+} from './oldShapes.ts';
 import { SONG_SCHEMA_VERSION, songSchema, type Note, type Passage, type Song } from './schema.ts';
 
-export { fromOldShape, upgradeKey };
+export { upgradeKey };
 
-export const EDIT_VERSION = 3;
+export const EDIT_VERSION = 4;
+
+/** An edit of which neither the version nor the song is known: what a browser has kept. */
+export const fromOldShape = (stored: unknown): unknown => editWithTakes(withoutBends(stored), () => false);
 
 /** Stored data that cannot be read. The message is a sentence for the user. */
 export class SongFormatError extends Error {
@@ -29,9 +42,10 @@ export class SongFormatError extends Error {
 export function upgradeSong(stored: unknown): Song {
   const version = (stored as { schemaVersion?: unknown } | null)?.schemaVersion;
   if (typeof version === 'number' && version > SONG_SCHEMA_VERSION) throw newerRelease();
-  const result = songSchema.safeParse(
-    version === 1 ? fromVersion1(stored as Record<string, unknown>) : stored,
-  );
+  let data = stored;
+  if (version === 1) data = fromVersion1(data as Data);
+  if (version === 1 || version === 2) data = fromVersion2(data as Data);
+  const result = songSchema.safeParse(data);
   if (result.success) return result.data;
   const { path } = result.error.issues[0];
   throw new SongFormatError(
@@ -39,19 +53,40 @@ export function upgradeSong(stored: unknown): Song {
   );
 }
 
-function fromVersion1(stored: Record<string, unknown>): unknown {
+type Data = Record<string, unknown>;
+
+function fromVersion1(stored: Data): Data {
   return {
     ...stored,
-    schemaVersion: 2,
     key: upgradeKey(stored.key),
     ...(Array.isArray(stored.parts) && { parts: stored.parts.map(upgradePart) }),
   };
 }
 
+function fromVersion2(stored: Data): Data {
+  return {
+    ...stored,
+    schemaVersion: 3,
+    ...(Array.isArray(stored.parts) && { parts: stored.parts.map(withTakes) }),
+  };
+}
+
+/** Whether a part holds recordings: in the song, or as the edit itself brings it. */
+function recordingPartsOf(song: Song, stored: unknown): (partId: unknown) => boolean {
+  const kinds = new Map<unknown, unknown>(song.parts.map(({ id, kind }) => [id, kind]));
+  const { edits } = stored as { edits?: unknown };
+  for (const each of Array.isArray(edits) ? (edits as { type?: unknown; part?: Data }[]) : [])
+    if (each?.type === 'part.add') kinds.set(each.part?.id, each.part?.kind);
+  return (partId) => kinds.get(partId) === 'recording';
+}
+
 /** A stored edit of any release as one of this; `song`: the one it was made on. Throws {@link SongFormatError}. */
 export function upgradeEdit(stored: unknown, version: number, song: Song): Edit {
   if (version > EDIT_VERSION) throw newerRelease();
-  const result = editSchema.safeParse(version < 3 ? fromOldShape(stored) : stored);
+  let data = stored;
+  if (version < 3) data = withoutBends(data);
+  if (version < 4) data = editWithTakes(data, recordingPartsOf(song, data));
+  const result = editSchema.safeParse(data);
   if (!result.success) throw new SongFormatError('A step in the history of this song cannot be read.');
   let edit = result.data;
   if (version < 2) edit = withoutAlienFields(edit, song);

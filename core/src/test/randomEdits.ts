@@ -24,19 +24,36 @@ export function fullSong(): Song {
     id: 'lead',
     name: 'Lead voice',
     material: 'voice',
-    passages: [
+    takes: [
       {
-        type: 'recording',
         id: 'take',
-        startTicks: BAR,
         recordingHash: 'a'.repeat(64),
-        offsetSeconds: 0,
-        durationSeconds: 20,
         line: {
           readingId: 'r',
           tuningCents: -12.5,
           notes: Array.from({ length: 12 }, (_, i) => lineNote(`l${i}`, i, 60 + i / 7)),
         },
+      },
+      { id: 'spare', recordingHash: 'b'.repeat(64), line: null },
+    ],
+    passages: [
+      {
+        type: 'recording',
+        id: 'first',
+        takeId: 'take',
+        startTicks: BAR,
+        offsetSeconds: 0,
+        durationSeconds: 6,
+      },
+      {
+        type: 'recording',
+        id: 'second',
+        takeId: 'take',
+        startTicks: 8 * BAR,
+        offsetSeconds: 6.5,
+        durationSeconds: 13.5,
+        gainDb: -3,
+        fadeOutSeconds: 0.5,
       },
     ],
   };
@@ -52,6 +69,7 @@ export function fullSong(): Song {
         id: 'k',
         startTicks: 0,
         lengthTicks: 8 * BAR,
+        offsetTicks: 0,
         notes: Array.from({ length: 12 }, (_, i) => ({
           ...note(`k${i}`, i * 960, 48 + i),
           ...(i % 3 === 0 && {
@@ -69,7 +87,7 @@ export function fullSong(): Song {
     ...createSong('song', 'Ferry at Six'),
     parts: [recording, keys, drums],
     changes: [change('c1', 0), change('c2', BAR), change('c3', 3 * BAR)],
-    sections: [{ id: 's1', startTicks: 2 * BAR, name: 'Verse' }],
+    sections: [{ id: 's1', startTicks: 2 * BAR, endTicks: 6 * BAR, name: 'Verse' }],
   };
 }
 
@@ -119,15 +137,24 @@ function placeIn(song: Song, random: Random, kinds?: Part['kind'][]) {
   const passage = part && one(random, part.passages as { id: string }[]);
   return { partId: part?.id ?? 'gone', passageId: passage?.id ?? 'gone', part };
 }
-const notesAt = (song: Song, at: { partId: string; passageId: string }): (Note | LineNote)[] => {
+function takeIn(song: Song, random: Random) {
+  const part = one(
+    random,
+    song.parts.filter(({ kind }) => random() < 0.05 || kind === 'recording'),
+  );
+  const take = part?.kind === 'recording' ? one(random, part.takes) : undefined;
+  return { partId: part?.id ?? 'gone', takeId: take?.id ?? 'gone', notes: take?.line?.notes ?? [] };
+}
+function notesAt(song: Song, at: { partId: string; passageId: string }): Note[] {
   const passage = (
     song.parts.find(({ id }) => id === at.partId)?.passages as Part['passages'][number][]
   )?.find(({ id }) => id === at.passageId);
-  return passage?.type === 'notes' ? passage.notes : (passage?.line?.notes ?? []);
-};
-const which = (song: Song, at: { partId: string; passageId: string }, random: Random) =>
-  random() < 0.4 ? 'all' : some(random, notesAt(song, at)).map(({ id }) => id);
+  return passage?.type === 'notes' ? passage.notes : [];
+}
+const which = (notes: readonly (Note | LineNote)[], random: Random) =>
+  random() < 0.4 ? 'all' : some(random, notes).map(({ id }) => id);
 const clear = ({ partId, passageId }: { partId: string; passageId: string }) => ({ partId, passageId });
+const clearTake = ({ partId, takeId }: { partId: string; takeId: string }) => ({ partId, takeId });
 
 const GENERATORS: Generators = {
   'song.set': (_, random) => ({
@@ -190,13 +217,35 @@ const GENERATORS: Generators = {
   }),
   'passage.add': (song, random) => {
     const part = anyPart(song, random);
-    const from = one(random, fullSong().parts.slice(0, 2))!.passages[0];
+    const { passages } = one(random, fullSong().parts.slice(0, 2))!;
+    const take = part?.kind === 'recording' && random() < 0.8 ? one(random, part.takes) : undefined;
     return {
       type: 'passage.add',
       partId: part?.id ?? 'gone',
-      passage: { ...from, id: name(random), startTicks: ticks(random) },
+      passage: {
+        ...passages[0],
+        id: name(random),
+        startTicks: ticks(random),
+        ...(take && { takeId: take.id, offsetSeconds: random() * 30, durationSeconds: random() * 3 }),
+      },
     };
   },
+  'passage.copy': (song, random) => ({
+    type: 'passage.copy',
+    ...clear(placeIn(song, random)),
+    toId: name(random),
+    startTicks: ticks(random),
+  }),
+  'take.add': (song, random) => ({
+    type: 'take.add',
+    partId: takeIn(song, random).partId,
+    take: { id: random() < 0.9 ? name(random) : 'take', recordingHash: 'c'.repeat(64), line: null },
+  }),
+  'take.remove': (song, random) => ({
+    type: 'take.remove',
+    partId: 'lead',
+    takeId: random() < 0.7 ? 'spare' : takeIn(song, random).takeId,
+  }),
   'passage.remove': (song, random) => ({ type: 'passage.remove', ...clear(placeIn(song, random)) }),
   'passage.set': (song, random) => ({
     type: 'passage.set',
@@ -205,21 +254,33 @@ const GENERATORS: Generators = {
       { startTicks: ticks(random) },
       { lengthTicks: ticks(random) },
       { offsetSeconds: random() * 5, durationSeconds: random() < 0.9 ? 3 : -3 },
+      { gainDb: random() < 0.5 ? null : -6, fadeInSeconds: random() < 0.5 ? null : random() },
+      {
+        clock:
+          random() < 0.3
+            ? null
+            : random() < 0.5
+              ? { keeps: 'own', speed: 0.5 + random() }
+              : { keeps: 'song', bpm: 60 + 100 * random() },
+      },
+      { colour: random() < 0.3 ? null : Math.floor(random() * 10) },
+      { muted: random() < 0.5 ? null : true, name: random() < 0.5 ? null : 'Verse' },
+      { offsetTicks: random() < 0.5 ? null : ticks(random) },
     ]),
   }),
-  'passage.stretch': (song, random) => ({
-    type: 'passage.stretch',
-    ...clear(placeIn(song, random, ['recording'])),
+  'take.stretch': (song, random) => ({
+    type: 'take.stretch',
+    ...clearTake(takeIn(song, random)),
     stretch: random() < 0.3 ? null : { how: 'slice', semitones: whole(random, -25, 25), onsets: [] },
   }),
-  'passage.chords': (song, random) => ({
-    type: 'passage.chords',
-    ...clear(placeIn(song, random, ['recording'])),
+  'take.chords': (song, random) => ({
+    type: 'take.chords',
+    ...clearTake(takeIn(song, random)),
     chords: random() < 0.3 ? null : [{ startSeconds: random(), chord: null, confidence: random() }],
   }),
   'line.set': (song, random) => ({
     type: 'line.set',
-    ...clear(placeIn(song, random, ['recording'])),
+    ...clearTake(takeIn(song, random)),
     line:
       random() < 0.2
         ? null
@@ -231,20 +292,20 @@ const GENERATORS: Generators = {
   }),
   'line.tuning': (song, random) => ({
     type: 'line.tuning',
-    ...clear(placeIn(song, random, ['recording'])),
+    ...clearTake(takeIn(song, random)),
     tuningCents: whole(random, -51, 51),
   }),
   'line.formants': (song, random) => ({
     type: 'line.formants',
-    ...clear(placeIn(song, random, ['recording'])),
+    ...clearTake(takeIn(song, random)),
     semitones: whole(random, -12, 13),
   }),
   'line.notes': (song, random) => {
-    const at = placeIn(song, random, ['recording']);
-    const there = notesAt(song, at) as LineNote[];
+    const at = takeIn(song, random);
+    const there = at.notes;
     return {
       type: 'line.notes',
-      ...clear(at),
+      ...clearTake(at),
       remove: some(random, there)
         .filter(() => random() < 0.2)
         .map(({ id }) => id),
@@ -259,11 +320,11 @@ const GENERATORS: Generators = {
     };
   },
   'line.adjust': (song, random) => {
-    const at = placeIn(song, random, ['recording']);
+    const at = takeIn(song, random);
     return {
       type: 'line.adjust',
-      ...clear(at),
-      which: which(song, at, random),
+      ...clearTake(at),
+      which: which(at.notes, random),
       add: one(random, [
         { railSemitones: whole(random, -12, 12) },
         { railSemitones: random() - 0.5, seconds: random() - 0.4 },
@@ -280,7 +341,7 @@ const GENERATORS: Generators = {
   },
   'passage.notes': (song, random) => {
     const at = placeIn(song, random, ['notes', 'drums']);
-    const there = notesAt(song, at) as Note[];
+    const there = notesAt(song, at);
     return {
       type: 'passage.notes',
       ...clear(at),
@@ -304,7 +365,7 @@ const GENERATORS: Generators = {
     return {
       type: 'passage.adjust',
       ...clear(at),
-      which: which(song, at, random),
+      which: which(notesAt(song, at), random),
       add: one(random, [
         { startTicks: whole(random, -2000, 4000) },
         { midi: whole(random, -12, 12) },
@@ -325,12 +386,14 @@ const GENERATORS: Generators = {
     type: 'time.insert',
     atTicks: whole(random, 0, 12) * BAR,
     lengthTicks: random() < 0.9 ? whole(random, 1, 8) * BAR : 9e8,
+    ...(random() < 0.7 && { cuts: true }),
   }),
   'time.remove': (_, random) => ({
     type: 'time.remove',
     atTicks: whole(random, 0, 12) * BAR,
     lengthTicks: whole(random, 1, 4) * BAR,
     chordId: name(random),
+    ...(random() < 0.7 && { cuts: true }),
   }),
 };
 

@@ -30,15 +30,21 @@ export function recordingPart(
     id: 'voice',
     name: 'Lead voice',
     material: 'voice',
+    takes: [
+      {
+        id: 'take',
+        recordingHash: 'a'.repeat(64),
+        line: notes && { readingId: 'r', tuningCents: more.tuningCents ?? 0, notes },
+      },
+    ],
     passages: [
       {
         type: 'recording',
         id: 'take',
+        takeId: 'take',
         startTicks: more.startTicks ?? 0,
-        recordingHash: 'a'.repeat(64),
         offsetSeconds: 0,
         durationSeconds: 60,
-        line: notes && { readingId: 'r', tuningCents: more.tuningCents ?? 0, notes },
       },
     ],
   };
