@@ -57,16 +57,9 @@ const recordingPart = (recordingHash: string): Part => ({
   mute: false,
   solo: false,
   material: 'voice',
+  takes: [{ id: 'p', recordingHash, line: null }],
   passages: [
-    {
-      type: 'recording',
-      id: 'p',
-      startTicks: 0,
-      recordingHash,
-      offsetSeconds: 0,
-      durationSeconds: 1,
-      line: null,
-    },
+    { type: 'recording', id: 'p', takeId: 'p', startTicks: 0, offsetSeconds: 0, durationSeconds: 1 },
   ],
 });
 

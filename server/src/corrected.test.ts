@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { ErrorBody, MelodyResult, ReadingStatus, Recording } from '@plundra/contract';
 import { decodeWhole, encodeWav } from '@plundra/core/formats';
 import { createRandom, gaussian } from '@plundra/core/signal';
-import type { Edit, RecordingPart } from '@plundra/core/song';
+import type { Edit, RecordingPart, RecordingPassage, Take } from '@plundra/core/song';
 import {
   doing,
   newSong,
@@ -34,8 +34,8 @@ const played = Float32Array.from({ length: 4 * RATE }, (_, i) => {
   return 0.15 * Math.exp(-4 * t) * Math.min(1, t / 0.004) * tone + 0.0002 * gaussian(random);
 });
 
-async function withPart(change: Partial<RecordingPart['passages'][number]>) {
-  const { hash } = (await upload<Recording>(server, encodeWav([played], RATE, true))).body;
+async function withPart({ stretch, ...change }: Partial<RecordingPassage> & Pick<Take, 'stretch'>) {
+  const { hash } = (await upload<Recording>(server, encodeWav([played], RATE, 'float'))).body;
   const { song } = await newSong(server);
   const part: RecordingPart = {
     kind: 'recording',
@@ -48,15 +48,15 @@ async function withPart(change: Partial<RecordingPart['passages'][number]>) {
     mute: false,
     solo: false,
     material: 'guitar',
+    takes: [{ id: 'one', recordingHash: hash, line: null, ...(stretch && { stretch }) }],
     passages: [
       {
         type: 'recording',
         id: 'one',
+        takeId: 'one',
         startTicks: 0,
-        recordingHash: hash,
         offsetSeconds: 0,
         durationSeconds: 4,
-        line: null,
         ...change,
       },
     ],
@@ -113,7 +113,7 @@ describe('a corrected recording', () => {
     const { body } = await server.json<MelodyResult>(`/api/readings/${id}/result`);
     const notes = body.notes.map((note, i) => ({ ...note, id: `n${i}`, target: { midi: 59 } }));
     const line = { readingId: id, tuningCents: 0, notes };
-    const edit: Edit = { type: 'line.set', partId: 'p', passageId: 'one', line };
+    const edit: Edit = { type: 'line.set', partId: 'p', takeId: 'one', line };
     await server.post(`/api/songs/${songId}/steps`, request(1, doing(edit)));
     const heard = await sound(songId);
     // A3 was played, B3 is heard: two semitones shorten the period from 100.2 to 89.3 samples.

@@ -122,7 +122,6 @@ describe('requests that cannot be', () => {
   it('millions of brackets are refused before anything is made of them', async () => {
     const { song } = await newSong(server);
     const before = process.memoryUsage().rss;
-    const started = Date.now();
     const answer = await server.json<ErrorBody>(`/api/songs/${song.id}/steps`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
@@ -132,7 +131,6 @@ describe('requests that cannot be', () => {
     expect(answer.body.error.message).toMatch(/nested deeper/);
     // The text itself, here and there, and not hundreds of bytes for each bracket.
     expect(process.memoryUsage().rss - before).toBeLessThan(500e6);
-    expect(Date.now() - started).toBeLessThan(10_000);
   });
 
   it('depth counts brackets that are not in texts', () => {
@@ -151,13 +149,12 @@ describe('sound files that are not as they should be', () => {
     bytes.set(text.encode('RIFF\xff\xff\xff\x7fWAVE'.replace(/[^\x20-\x7e]/g, ' ')));
     const chunk = text.encode('junk');
     for (let at = 12; at + 8 <= bytes.length; at += 8) bytes.set(chunk, at);
-    const started = Date.now();
+    // Where each chunk is looked for from the start of the file, this takes minutes, and the test is stopped.
     const spoiled = upload<ErrorBody>(server, bytes, 'chunks.wav');
     const good = await upload<Recording>(server, toneFile([220]));
     expect(good.status).toBe(201);
     expect((await spoiled).status).toBe(422);
     expect((await spoiled).body.error.message).toMatch(/no samples where they should be/);
-    expect(Date.now() - started).toBeLessThan(15_000);
   });
 
   it('a spoiled Ogg file gets a sentence of ours', async () => {
@@ -198,9 +195,9 @@ describe('readings', () => {
     await expect.poll(async () => (await state(ids[1])).state).toBe('running');
     expect(await state(ids[3])).toMatchObject({ state: 'waiting', ahead: 3 });
 
-    const imported = Date.now();
     expect((await upload(server, toneFile([880, 990]))).status).toBe(201);
-    expect(Date.now() - imported).toBeLessThan(8000);
+    // It was in before the four readings had gone through the two threads there are.
+    expect((await state(ids[3])).state).toBe('waiting');
 
     for (const id of ids.slice(0, 3)) await server.json(`/api/readings/${id}`, { method: 'DELETE' });
     await expect.poll(async () => (await state(ids[0])).state).toBe('cancelled');
@@ -233,6 +230,7 @@ describe('a server that should stop', () => {
     const asked = Date.now();
     child.kill('SIGTERM');
     await new Promise((resolve) => child.once('exit', resolve));
+    // What hangs is waited for two seconds.
     expect(Date.now() - asked).toBeLessThan(3000);
     expect(child.exitCode).toBe(0);
     socket.destroy();

@@ -9,7 +9,7 @@ import {
   type SongSummary,
   type StepsResponse,
 } from '@plundra/contract';
-import type { Step } from '@plundra/core/song';
+import { recordingsOf, type Step } from '@plundra/core/song';
 import {
   doing,
   newSong,
@@ -65,10 +65,8 @@ describe('songs', () => {
     expect(second.body).toEqual(first.body);
     expect((await list()).map((each) => each.title).sort()).toEqual(['Ferry at Six', 'Kettle Waltz']);
     const { song } = await read(first.body.songIds[0]);
-    const recording = song.parts.find((part) => part.kind === 'recording')!.passages[0];
-    expect(
-      (await server.json(`/api/recordings/${(recording as { recordingHash: string }).recordingHash}`)).status,
-    ).toBe(200);
+    const [hash] = song.parts.flatMap(recordingsOf);
+    expect((await server.json(`/api/recordings/${hash}`)).status).toBe(200);
   });
 });
 

@@ -7,7 +7,7 @@ import { channelBendsOf, upgradeSong, type NotePart, type Song } from '@plundra/
 import { needsUpgrade, openDataFolder } from './store/index.ts';
 import { request, startTestServer, takes, temporaryFolder, type TestServer } from './test/helpers.ts';
 
-const fixtureOf = (release: 1 | 2) =>
+const fixtureOf = (release: 1 | 2 | 3) =>
   new URL(`./test/fixtures/dataFolder${release}`, import.meta.url).pathname;
 const fixture = fixtureOf(1);
 interface OldDocument {
@@ -198,6 +198,41 @@ describe('a data folder of the second release', () => {
       await walk('redo', entry.id);
     expect((await readIt()).body.song).toEqual(song);
     await second.stop();
+    copied.remove();
+  });
+});
+
+describe('a data folder of the last release without takes', () => {
+  const folder3 = fixtureOf(3);
+  const expected3 = JSON.parse(readFileSync(`${folder3}/expected.json`, 'utf8')) as typeof expected;
+
+  it('holds all that was recorded and read, and undoes and redoes its whole history', async () => {
+    const copied = temporaryFolder();
+    cpSync(folder3, copied.path, { recursive: true });
+    const third = await startTestServer(copied.path);
+    const id = expected3.songs.ferry;
+    const readIt = async () => (await third.json<SongDocument>(`/api/songs/${id}`)).body;
+    const { song, history, revision: first } = await readIt();
+    expect(song).toEqual(upgradeSong(expected3.ferry.song));
+    const takes3 = song.parts.flatMap((part) => (part.kind === 'recording' ? part.takes : []));
+    expect(takes3.length).toBeGreaterThan(3);
+    let revision = first;
+    const walk = async (kind: 'undo' | 'redo', entryId: string) => {
+      expect(await takes(third, id, request(revision, { kind, id: entryId }))).toMatchObject({
+        revision: revision + 1,
+      });
+      revision++;
+    };
+    for (const entry of [...history.done].reverse()) await walk('undo', entry.id);
+    const begun = await readIt();
+    expect(begun.song).toMatchObject({ title: 'Ferry at Six', key: null, parts: [] });
+    for (const entry of [...begun.history.undone].reverse().slice(0, history.done.length))
+      await walk('redo', entry.id);
+    const back = await readIt();
+    expect(back.song).toEqual(song);
+    // And on from there: what was undone when the folder was written can be done again.
+    for (const entry of [...back.history.undone].reverse()) await walk('redo', entry.id);
+    await third.stop();
     copied.remove();
   });
 });

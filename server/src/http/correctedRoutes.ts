@@ -4,7 +4,7 @@ import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Router } from 'express';
 import { followedSong } from '@plundra/core/arranging';
-import { correctionSpecOf } from '@plundra/core/retune';
+import { correctedTakes, correctionSpecOf } from '@plundra/core/retune';
 import { melodyLineOf } from '@plundra/core/song';
 import type { Pool } from '../readings/pool.ts';
 import type { ReadingService } from '../readings/readingService.ts';
@@ -25,24 +25,26 @@ export function correctedRoutes({ songs, recordings, readings, pool, folder }: C
     // As it is heard: parts that follow the chords follow here too.
     const song = followedSong((await songs.read(request.params.id)).song);
     const part = song.parts.find((each) => each.id === request.params.partId);
-    const passage = part?.kind === 'recording' ? part.passages[0] : undefined;
-    if (!passage)
+    const { takeId } = request.query;
+    const takes = part?.kind === 'recording' ? correctedTakes(part) : [];
+    const take = takeId === undefined ? takes.at(0) : takes.find((each) => each.takeId === takeId);
+    if (!take)
       throw new Problem(404, 'part_not_found', 'This part is not in the song any more, or is no recording.');
-    const { durationSeconds: recordedSeconds } = await recordings.find(passage.recordingHash);
+    const { durationSeconds: recordedSeconds } = await recordings.find(take.recordingHash);
     const resultPath = join(folder.incoming, `${randomUUID()}.wav`);
-    const melody = melodyLineOf(passage);
+    const melody = melodyLineOf(take);
     const abort = new AbortController();
     response.once('close', () => abort.abort());
     try {
       await pool.run(
         {
           task: 'correct',
-          path: recordings.soundPath(passage.recordingHash),
+          path: recordings.soundPath(take.recordingHash),
           recordedSeconds,
           readingPath: melody ? readings.resultPath(melody.readingId) : undefined,
-          spec: correctionSpecOf(passage),
-          fromSeconds: passage.offsetSeconds,
-          toSeconds: passage.offsetSeconds + passage.durationSeconds,
+          spec: correctionSpecOf(take),
+          fromSeconds: take.shownSeconds.from,
+          toSeconds: take.shownSeconds.to,
           resultPath,
         },
         { signal: abort.signal },

@@ -63,7 +63,7 @@ function createWriter(task: CorrectedSoundTask, contour: Contour | undefined, fi
   const write = async (piece: CorrectionPiece) => {
     const made = piece.render(held!.between(piece.needFrom, piece.needTo));
     if (written === 0) await file.write(head(0));
-    await file.write(encodeWavFrames(made, true));
+    await file.write(encodeWavFrames(made, 'float'));
     written += made[0].length;
     next++;
     held!.forget(pieces![next]?.needFrom ?? Infinity);
