@@ -3,6 +3,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { songSchema, type RecordingPart, type Song } from '@plundra/core/song';
 import { readMidi } from '@plundra/core/formats';
 
 // As users start it: built when its source has changed.
@@ -113,6 +114,33 @@ describe('the command line', { timeout: 60_000 }, () => {
     expect((await plundra('export', 'Nowhere', '--out', at('x.mid'))).error).toMatch(
       /There is no song “Nowhere”.*Harbour/,
     );
+    const shown = JSON.parse((await plundra('show', 'Harbour')).out) as Song;
+    expect(shown.id).toBe(imported.out.trim());
+    expect(songSchema.parse(shown)).toEqual(shown);
+    const [recorded] = shown.parts as RecordingPart[];
+    expect(recorded.passages.map(({ takeId }) => takeId)).toEqual(recorded.takes.map(({ id }) => id));
+    expect((await plundra('show', 'Nowhere')).error).toMatch(/There is no song “Nowhere”/);
+  });
+
+  it('imports a score with its tempo, metre and chords', async () => {
+    const note = (step: string) =>
+      `<note><pitch><step>${step}</step><octave>4</octave></pitch><duration>3</duration></note>`;
+    writeFileSync(
+      at('score.musicxml'),
+      `<score-partwise><part-list><score-part id="P"><part-name>Tune</part-name></score-part></part-list><part id="P"><measure>
+       <attributes><divisions>2</divisions><time><beats>3</beats><beat-type>8</beat-type></time></attributes><sound tempo="72"/>
+       <harmony><root><root-step>A</root-step></root><kind>minor</kind></harmony>${note('A')}</measure><measure>${note('C')}</measure></part></score-partwise>`,
+    );
+    const imported = await plundra('import', at('score.musicxml'));
+    expect(imported.code).toBe(0);
+    const shown = JSON.parse((await plundra('show', imported.out.trim())).out) as Song;
+    expect(shown).toMatchObject({
+      title: 'score',
+      tempoMap: [{ startTicks: 0, bpm: 72 }],
+      metreMap: [{ startTicks: 0, beats: 3, unit: 8 }],
+      changes: [{ startTicks: 0, chord: { root: 'A' } }],
+      parts: [{ name: 'Tune', passages: [{ notes: [{ midi: 69 }, { midi: 60, startTicks: 1440 }] }] }],
+    });
   });
 
   it('tunes to a key and a grid, and sings along in thirds', async () => {

@@ -61,7 +61,7 @@ export async function writeCorrected(
 ): Promise<void> {
   const { channels, sampleRateHz, contour } = recording;
   const { patches, limited } = createRetuner(channels, sampleRateHz, contour).render(notes);
-  await writeFile(path, encodeWav(applyPatches(channels, patches), sampleRateHz, true));
+  await writeFile(path, encodeWav(applyPatches(channels, patches), sampleRateHz, 'float'));
   if (limited.length > 0)
     process.stderr.write(
       `${limited.length} of ${notes.length} notes could not go where they should: a note keeps 50 to 200 % of its length and its place in the order.\n`,

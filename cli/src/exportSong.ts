@@ -2,8 +2,8 @@ import { writeFile } from 'node:fs/promises';
 import { followedSong } from '@plundra/core/arranging';
 import { writeSongMidi } from '@plundra/core/formats';
 import { bracketedChords, chordSheetText, createTimeMap, type Song } from '@plundra/core/song';
-import { Problem } from '@plundra/server/store';
 import { withDataFolder } from './dataFolder.ts';
+import { findSong } from './findSong.ts';
 import { parseCommand, single, UsageError } from './usage.ts';
 
 type Writer = (song: Song) => Uint8Array | string;
@@ -28,23 +28,7 @@ export async function exportSong(args: string[]): Promise<void> {
       `Songs are exported as MIDI (.mid) or as a chord sheet (.txt, or .cho with chords in brackets); “${out}” ends otherwise.`,
     );
   await withDataFolder(async ({ songs }) => {
-    const list = await songs.list();
-    const found = list.filter((song) => song.id === wanted || song.title === wanted);
-    if (found.length === 0) {
-      throw new Problem(
-        404,
-        'song_not_found',
-        `There is no song “${wanted}” in the data folder. There are: ${list.map((song) => song.title).join(', ') || 'none'}.`,
-      );
-    }
-    if (found.length > 1) {
-      throw new Problem(
-        409,
-        'ambiguous',
-        `${found.length} songs are called “${wanted}”; name one by its id: ${found.map((song) => song.id).join(', ')}.`,
-      );
-    }
-    const { song } = await songs.read(found[0].id);
+    const song = await findSong(songs, wanted);
     await writeFile(out, write(song));
   });
 }

@@ -1,11 +1,13 @@
-/** `plundra import`: a new song from recordings and MIDI files. */
+/** `plundra import`: a new song from recordings, MIDI files and scores. */
 import { randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { isMidiName, readMidi } from '@plundra/core/formats';
+import { isMidiName, isScoreName, readMidi } from '@plundra/core/formats';
+import { readScore } from '@plundra/core/notation';
 import {
   markOf,
+  wholeRecording,
   countNotesOf,
   createSong,
   MAX_NOTES_IN_SONG,
@@ -17,7 +19,7 @@ import { inspectFile } from '@plundra/server';
 import { withDataFolder } from './dataFolder.ts';
 import { parseCommand, UsageError } from './usage.ts';
 
-/** `plundra import`: one new song from the given recordings and MIDI files; prints its id. */
+/** `plundra import`: one new song from the given recordings, MIDI files and scores; prints its id. */
 export async function importFiles(args: string[]): Promise<void> {
   const { values, positionals } = parseCommand(args, { title: { type: 'string' } });
   if (positionals.length === 0) throw new UsageError('Name at least one file to import.');
@@ -25,17 +27,22 @@ export async function importFiles(args: string[]): Promise<void> {
   await withDataFolder(async ({ songs, recordings }) => {
     let song: Song = createSong(randomUUID(), title);
     for (const path of positionals) {
-      if (isMidiName(path)) {
+      if (isMidiName(path) || isScoreName(path)) {
         const room = {
           parts: MAX_PARTS - song.parts.length,
           notes: MAX_NOTES_IN_SONG - countNotesOf(song),
         };
-        const contents = readMidi(new Uint8Array(await readFile(path)), randomUUID, room);
+        const bytes = new Uint8Array(await readFile(path));
+        const contents = isMidiName(path)
+          ? { chords: [], sections: [], ...readMidi(bytes, randomUUID, room) }
+          : readScore(bytes, randomUUID, room);
         for (const change of contents.changed) console.error(`${basename(path)}: ${change}`);
         const first = song.parts.length === 0;
         song = {
           ...song,
           ...(first && { tempoMap: contents.tempoMap, metreMap: contents.metreMap, key: contents.key }),
+          ...(first && contents.chords.length > 0 && { changes: contents.chords }),
+          ...(first && contents.sections.length > 0 && { sections: contents.sections }),
           parts: [...song.parts, ...contents.parts],
         };
         continue;
@@ -54,17 +61,7 @@ export async function importFiles(args: string[]): Promise<void> {
         mute: false,
         solo: false,
         material: 'other',
-        passages: [
-          {
-            type: 'recording',
-            id: randomUUID(),
-            startTicks: 0,
-            recordingHash: recording.hash,
-            offsetSeconds: 0,
-            durationSeconds: recording.durationSeconds,
-            line: null,
-          },
-        ],
+        ...wholeRecording(recording, 0, randomUUID),
       };
       song = { ...song, parts: [...song.parts, part] };
     }

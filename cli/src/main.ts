@@ -21,6 +21,8 @@ const USAGE = `Usage: plundra <command>
       the recording as a second voice
   import FILE… [--title TITLE]
       a new song from recordings and MIDI files, in the data folder
+  show SONG [--out FILE.json]
+      the document of a song of the data folder (by title or id) as JSON
   export SONG --out FILE.(mid|txt|cho)
       a song of the data folder (by title or id) as a MIDI file, or its chord sheet as text
 IN: WAV, FLAC, MP3 or OGG. The data folder is PLUNDRA_DATA, or data in this checkout.`;
@@ -38,6 +40,7 @@ const commands: Record<string, () => Promise<Command>> = {
   tune: async () => (await import('./tune.ts')).tune,
   harmony: async () => (await import('./harmony.ts')).harmony,
   import: async () => (await import('./importFiles.ts')).importFiles,
+  show: async () => (await import('./show.ts')).show,
   export: async () => (await import('./exportSong.ts')).exportSong,
 };
 

@@ -3,7 +3,14 @@ import { randomUUID } from 'node:crypto';
 import { writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { writeSongMidi } from '@plundra/core/formats';
-import { markOf, createSong, createTimeMap, type NotePart, type RecordingPassage } from '@plundra/core/song';
+import {
+  markOf,
+  createSong,
+  createTimeMap,
+  wholeRecording,
+  type NotePart,
+  type PlacedRecording,
+} from '@plundra/core/song';
 import { notesOfHits, type ReadNote } from '@plundra/core/reading';
 import { voiceChord } from '@plundra/core/theory';
 import { passageOfRecording } from '@plundra/core/arranging';
@@ -77,15 +84,14 @@ export async function midi(args: string[]): Promise<void> {
     tuningCents: reading.tuningCents,
     notes: reading.notes.map((note) => ({ id: randomUUID(), ...note })),
   };
-  const passage: RecordingPassage = {
-    type: 'recording',
-    id: randomUUID(),
-    startTicks: 0,
-    recordingHash: '0'.repeat(64),
-    offsetSeconds: 0,
-    durationSeconds: line.notes.reduce((most, { endSeconds }) => Math.max(most, endSeconds), 0),
-    line,
-  };
+  const endSeconds = line.notes.reduce((most, note) => Math.max(most, note.endSeconds), 0);
+  const { takes, passages } = wholeRecording(
+    { hash: '0'.repeat(64), durationSeconds: endSeconds },
+    0,
+    randomUUID,
+  );
+  const shownSeconds = { from: 0, to: endSeconds };
+  const passage: PlacedRecording = { ...takes[0], ...passages[0], line, shownSeconds };
   const contour = reading.contour && {
     hopSeconds: reading.contour.hopSeconds,
     f0Hz: Float32Array.from(reading.contour.f0Hz),
