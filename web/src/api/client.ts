@@ -119,8 +119,9 @@ export const api = {
   async peaks(hash: string): Promise<PeakLevel[]> {
     return decodePeaks(await (await request(paths.recordingPeaks(hash))).arrayBuffer());
   },
-  async partSound(songId: string, partId: string, signal: AbortSignal): Promise<Uint8Array> {
-    return new Uint8Array(await (await request(paths.partSound(songId, partId), { signal })).arrayBuffer());
+  async partSound(songId: string, partId: string, takeId: string, signal: AbortSignal): Promise<Uint8Array> {
+    const path = `${paths.partSound(songId, partId)}?takeId=${encodeURIComponent(takeId)}`;
+    return new Uint8Array(await (await request(path, { signal })).arrayBuffer());
   },
   startReading: (reading: ReadingRequest) => getJson(paths.readings, readingStatusSchema, post(reading)),
   readings: () => getJson(paths.readings, readingListSchema).then(({ readings }) => readings),

@@ -3,7 +3,7 @@
  * first, and tells who plays.
  */
 import type { Contour } from '@plundra/core/reading';
-import { limitedOnsets, type Patch, type CorrectionSpec } from '@plundra/core/retune';
+import { limitedOnsets, type Patch, type CorrectionSpec, type WarpSpec } from '@plundra/core/retune';
 import type { RetuneAnswer, RetuneFailure, RetuneRequest } from './retuneWorker.ts';
 
 /** What has to be laid over a recording. Patches are at the sample rate of the decoded sound. */
@@ -12,20 +12,25 @@ export interface Correction {
   version: number;
   patches: Patch[];
   limited: string[];
+  /** Of a passage at a speed of its own: all of its sound, from its start on. */
+  made?: Float32Array[];
   /** Of a recording that is too long to be held: what is laid over its pieces where they play. */
   inPieces?: { spec: CorrectionSpec; contour: Contour | undefined };
 }
 
 export interface CorrectionRequest {
-  /** Part and passage. */
+  /** See soundSources.ts. */
   key: string;
   hash: string;
   /** The reading with the contour, where notes are corrected. */
   readingId: string | undefined;
-  spec: CorrectionSpec;
+  /** Null: as recorded. */
+  spec: CorrectionSpec | null;
+  /** Of a passage at a speed of its own. */
+  warp?: WarpSpec;
 }
 
-/** How many of the passages in the current batch of corrections are ready. */
+/** How many of the takes in the current batch of corrections are ready. */
 export interface CorrectionProgress {
   done: number;
   total: number;
@@ -49,6 +54,8 @@ interface Entry {
   again: boolean;
 }
 
+const TOO_LONG_TO_FOLLOW =
+  'A passage of a recording of more than 20 minutes cannot have another speed than it was recorded, so it stays silent. Let it keep its own time, or import the stretch you need as a file of its own.';
 const NOT_AUDIBLE = 'A correction could not be made audible. Change it again, or reload the page.';
 
 export class Corrections {
@@ -72,7 +79,7 @@ export class Corrections {
     return () => this.listeners.delete(listener);
   };
 
-  /** By part and passage; a new map after every change. */
+  /** By part and take; a new map after every change. */
   get = (): ReadonlyMap<string, Correction> => this.current;
 
   /** Progress of the corrections that cannot be heard yet; null: all can be heard. */
@@ -88,7 +95,7 @@ export class Corrections {
       this.set(key, undefined);
     }
     for (const request of requests) {
-      const signature = JSON.stringify([request.readingId, request.hash, request.spec]);
+      const signature = JSON.stringify([request.readingId, request.hash, request.spec, request.warp]);
       const entry = this.entries.get(request.key);
       if (!entry) {
         const made = { request, signature, opened: undefined, running: false, again: false };
@@ -148,9 +155,9 @@ export class Corrections {
         const { request } = entry;
         const source = `${request.hash}/${request.readingId ?? 'whole'}`;
         if (entry.opened !== source && !(await this.open(entry, source))) continue;
-        const answer = await this.ask(source, request);
+        const { patches, limited, made } = await this.ask(source, request);
         if (this.entries.get(request.key) !== entry) return;
-        this.set(request.key, { version: ++this.version, patches: answer.patches, limited: answer.limited });
+        this.set(request.key, { version: ++this.version, patches, limited, ...(made && { made }) });
       } while (entry.again);
     } catch (error) {
       if (this.entries.get(entry.request.key) !== entry) return;
@@ -188,7 +195,9 @@ export class Corrections {
   }
 
   /** Nothing is rendered ahead: whoever plays a piece renders it. */
-  private setInPieces({ key, spec }: CorrectionRequest, contour: Contour | undefined): void {
+  private setInPieces({ key, spec, warp }: CorrectionRequest, contour: Contour | undefined): void {
+    if (warp) throw new Error(TOO_LONG_TO_FOLLOW);
+    if (!spec) return this.set(key, undefined);
     if (spec.as === 'notes' && spec.notes.length === 0) return this.set(key, undefined);
     this.set(key, {
       version: ++this.version,
@@ -202,7 +211,7 @@ export class Corrections {
     const id = ++this.version;
     return new Promise((resolve, reject) => {
       this.answers.set(id, { resolve, reject });
-      this.post({ type: 'render', id, key, spec: request.spec });
+      this.post({ type: 'render', id, key, spec: request.spec, ...(request.warp && { warp: request.warp }) });
     });
   }
 

@@ -7,9 +7,15 @@ import type { RecordingTrack, Track } from './playlist.ts';
 const track = (more: Partial<RecordingTrack> = {}): RecordingTrack => ({
   type: 'recording',
   key: 'voice/t',
+  strip: 'voice',
+  source: 'voice/t',
+  levelDb: 0,
+  fadeInSeconds: undefined,
+  fadeOutSeconds: undefined,
   gainDb: 0,
   pan: 0,
   hash: 'a'.repeat(64),
+  warped: false,
   originSeconds: 1,
   fromSeconds: 0.5,
   toSeconds: 8,
@@ -101,6 +107,33 @@ describe('playing', () => {
     engine.refresh();
     await pass(0.1);
     expect(context().sources).toHaveLength(2);
+  });
+
+  it('ends a passage that goes, and starts one that comes where it lies, without stopping', async () => {
+    await engine.play();
+    await pass(2.06);
+    const copy = track({ key: 'voice/copy', originSeconds: 1.5, fromSeconds: 1, toSeconds: 3 });
+    tracks = [copy];
+    engine.refresh();
+    await pass(0.1);
+    const [gone, come] = context().sources;
+    expect(gone.stopAt).toBeLessThan(context().currentTime);
+    // Song second 2 is second 0.5 of the copy, whose window begins at second 1: half a second later.
+    expect(come).toMatchObject({ offset: 1, length: 2 });
+    expect(come.at).toBeCloseTo(context().currentTime - 0.1 + 0.5, 3);
+    expect(engine.getState().playing).toBe(true);
+    expect(context().sources).toHaveLength(2);
+  });
+
+  it('starts what lies far ahead when it is due, of a song of many passages', async () => {
+    endSeconds = 100;
+    tracks = [track(), track({ key: 'voice/later', originSeconds: 30 })];
+    const run = (await engine.play())!;
+    expect(context().sources).toHaveLength(1);
+    await pass(22);
+    expect(context().sources).toHaveLength(2);
+    expect(context().sources[1].at).toBeCloseTo(run.contextSeconds + 30.5, 3);
+    expect(context().sources[1]).toMatchObject({ offset: 0.5, length: 7.5 });
   });
 
   it('takes up another correction at once', async () => {

@@ -3,12 +3,14 @@
  * handed to the sampler a little ahead of their time, read from the song afresh each time, so that an edit is
  * heard as soon as the playhead reaches it.
  */
+import { laterIn } from './later.ts';
 import { createLiveSound, LIVE_KEYS } from './liveSound.ts';
+import { Mixer } from './mixer.ts';
 import { NoteScheduler } from './noteScheduler.ts';
 import { RecordingPlayer } from './recordingPlayer.ts';
 import { createRecordingSounds } from './recordingSounds.ts';
 import { createSampler, type Sampler } from './sampler.ts';
-import type { NoteTrack, RecordingTrack, Track } from './playlist.ts';
+import type { Track } from './playlist.ts';
 
 export interface LoopRange {
   startSeconds: number;
@@ -53,10 +55,8 @@ const START_DELAY_SECONDS = 0.06;
 /** How long before the end of a loop its beginning is made ready. */
 const LOOP_AHEAD_SECONDS = 8;
 
-interface Strip {
-  gain: GainNode;
-  pan: StereoPannerNode;
-}
+/** Beginnings of passages are looked for this often; they are started long before they sound. */
+const BEGINNINGS_MS = 1000;
 
 /** One run of the playhead. */
 export interface PlayRun {
@@ -69,10 +69,11 @@ export class Engine {
   private context: AudioContext | undefined;
   private sampler: Sampler | undefined;
   private samplerLoading: Promise<Sampler> | undefined;
-  private readonly strips = new Map<string, Strip>();
+  private mixer: Mixer | undefined;
   private clicks: { tone: OscillatorNode; until: number }[] = [];
   private cycle: PlayRun | undefined;
   private plannedUntil = 0;
+  private ticks = 0;
   private timer: ReturnType<typeof setInterval> | undefined;
   /** Counts starts and stops, so that a start that was waiting for a recording knows it has been overtaken. */
   private run = 0;
@@ -92,17 +93,18 @@ export class Engine {
   private readonly listeners = new Set<() => void>();
 
   private readonly notes = new NoteScheduler((track) =>
-    this.sampler?.voice(track.key, track.program, this.strip(track).gain),
+    this.sampler?.voice(track.key, track.program, this.strip(track)),
   );
 
   private readonly sounds = createRecordingSounds(
     () => this.ensureContext(),
+    laterIn(() => this.ensureContext()),
     (error) => this.fail(error),
   );
   private readonly recordings = new RecordingPlayer(
     () => this.ensureContext(),
     this.sounds,
-    (track) => this.strip(track).gain,
+    (track) => this.strip(track),
   );
   /** The round of the loop whose next one is made ready. */
   private loopReady: PlayRun | undefined;
@@ -121,7 +123,7 @@ export class Engine {
       const context = this.ensureContext();
       await context.resume();
       const sampler = await this.ensureSampler();
-      return { context, sampler, output: (key) => this.stripFor(key, 0, 0).gain };
+      return { context, sampler, output: (key) => this.mix().strip(key, 0, 0) };
     },
     (error) => this.fail(error),
   );
@@ -259,13 +261,9 @@ export class Engine {
     const { context } = this;
     if (!context || !this.state.playing) return;
     const tracks = this.asked.tracks();
-    const wanted = new Set(tracks.map((track) => track.key));
     for (const track of tracks) this.strip(track);
-    for (const [key, { gain }] of this.strips) {
-      if (!wanted.has(key) && !LIVE_KEYS.has(key)) gain.gain.setTargetAtTime(0, context.currentTime, 0.01);
-    }
-    if (this.recordings.isMissing(tracks)) this.seek(this.positionSeconds());
-    else if (this.cycle) void this.recordings.swapChanged(tracks, this.cycle);
+    this.mix().keep(new Set([...tracks.map(({ strip }) => strip), ...LIVE_KEYS]));
+    if (this.cycle) void this.recordings.update(tracks, this.cycle);
     // The next round of a loop is planned with what is known when it begins.
     if (this.cycle && this.plannedUntil >= this.positionSeconds())
       this.notes.replan(tracks, this.cycle, context.currentTime + REPLAN_SECONDS, this.plannedUntil);
@@ -288,6 +286,8 @@ export class Engine {
     this.planNotes(cycle, this.plannedUntil, horizon);
     this.plannedUntil = Math.max(this.plannedUntil, horizon);
     this.notes.end(context.currentTime, limit);
+    if (++this.ticks % Math.round(BEGINNINGS_MS / TICK_MS) === 0)
+      void this.recordings.update(this.asked.tracks(), cycle);
     if (loop && heardNow > end - LOOP_AHEAD_SECONDS && this.loopReady !== cycle) {
       this.loopReady = cycle;
       // What cannot be fetched is said when it should sound.
@@ -358,7 +358,7 @@ export class Engine {
     tone.frequency.value = downbeat ? 1568 : 1046;
     level.gain.setValueAtTime(downbeat ? 0.35 : 0.22, at);
     level.gain.exponentialRampToValueAtTime(0.001, at + 0.05);
-    tone.connect(level).connect(context.destination);
+    tone.connect(level).connect(this.mix().input);
     tone.start(at);
     tone.stop(at + 0.06);
     this.clicks = this.clicks.filter((each) => each.until > context.currentTime);
@@ -381,21 +381,13 @@ export class Engine {
     return this.samplerLoading;
   }
 
-  private strip(track: RecordingTrack | NoteTrack): Strip {
-    return this.stripFor(track.key, track.gainDb, track.pan);
+  private mix(): Mixer {
+    this.mixer ??= new Mixer(this.ensureContext());
+    return this.mixer;
   }
 
-  private stripFor(key: string, gainDb: number, pan: number): Strip {
-    const context = this.ensureContext();
-    let strip = this.strips.get(key);
-    if (!strip) {
-      strip = { gain: context.createGain(), pan: context.createStereoPanner() };
-      strip.gain.connect(strip.pan).connect(context.destination);
-      this.strips.set(key, strip);
-    }
-    strip.gain.gain.setTargetAtTime(10 ** (gainDb / 20), context.currentTime, 0.01);
-    strip.pan.pan.setTargetAtTime(pan, context.currentTime, 0.01);
-    return strip;
+  private strip({ strip, gainDb, pan }: Track): AudioNode {
+    return this.mix().strip(strip, gainDb, pan);
   }
 
   private fail(error: unknown): void {

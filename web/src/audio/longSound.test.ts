@@ -1,6 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Recording } from '@plundra/contract';
 import { FakeAudioContext } from '../test/audioContext.ts';
+import { laterIn } from './later.ts';
 import { createLongSound, createLongSoundSource } from './longSound.ts';
 import type { LongSoundAnswer, LongSoundRequest, LongSoundStretch } from './longSoundWorker.ts';
 import type { RecordingTrack } from './playlist.ts';
@@ -18,9 +19,15 @@ const recording: Recording = {
 const track = (more: Partial<RecordingTrack> = {}): RecordingTrack => ({
   type: 'recording',
   key: 'voice/t',
+  strip: 'voice',
+  source: 'voice/t',
+  levelDb: 0,
+  fadeInSeconds: undefined,
+  fadeOutSeconds: undefined,
   gainDb: 0,
   pan: 0,
   hash: recording.hash,
+  warped: false,
   originSeconds: 0,
   fromSeconds: 0,
   toSeconds: 1505,
@@ -63,6 +70,7 @@ const longSound = () =>
       },
       close: () => undefined,
     },
+    laterIn(() => context as unknown as AudioContext),
     (error) => problems.push(error),
   );
 const start = (sound: ReturnType<typeof longSound>, at: number, fromSeconds: number, lengthSeconds: number) =>

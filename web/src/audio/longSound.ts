@@ -1,7 +1,9 @@
 /** A recording that is too long to be held: played in pieces that a worker fetches, corrects and resamples ahead of time. */
 import type { Recording } from '@plundra/contract';
 import type { LongSoundAnswer, LongSoundRequest, LongSoundStretch } from './longSoundWorker.ts';
-import { FADE_SECONDS, type RecordingSound } from './recordingSounds.ts';
+import type { Later } from './later.ts';
+import { envelopeOf, FADE_SECONDS, followEnvelope } from './envelope.ts';
+import type { RecordingSound } from './recordingSounds.ts';
 import type { RecordingTrack } from './playlist.ts';
 
 /** Whole seconds, so that pieces meet at a sample at any rate. */
@@ -28,7 +30,7 @@ export function createLongSoundSource(
   let worker: Worker | undefined;
   let asked = 0;
   const waiting = new Map<number, { resolve(channels: Float32Array[]): void; reject(error: Error): void }>();
-  /** The correction of each track that the worker knows. */
+  /** The correction of each take that the worker knows. */
   const told = new Map<string, number>();
 
   const stop = () => {
@@ -51,7 +53,7 @@ export function createLongSoundSource(
   };
 
   return {
-    stretch(request, { key, correction }) {
+    stretch(request, { source: key, correction }) {
       worker ??= start();
       const post = (message: LongSoundRequest) => worker!.postMessage(message);
       if (correction?.inPieces && told.get(key) !== correction.version) {
@@ -67,9 +69,10 @@ export function createLongSoundSource(
 }
 
 export function createLongSound(
-  context: AudioContext,
+  context: BaseAudioContext,
   { hash, sampleRateHz, durationSeconds }: Recording,
   source: LongSoundSource,
+  later: Later,
   problem: (error: unknown) => void,
 ): RecordingSound {
   const pieces = new Map<string, Promise<AudioBuffer>>();
@@ -94,7 +97,7 @@ export function createLongSound(
 
   const pieceOf = (track: RecordingTrack, k: number): Promise<AudioBuffer> => {
     const corrected = track.correction?.inPieces !== undefined;
-    const name = corrected ? `${k} ${track.key} ${track.correction!.version}` : String(k);
+    const name = corrected ? `${k} ${track.source} ${track.correction!.version}` : String(k);
     const piece = pieces.get(name) ?? make(track, k);
     pieces.delete(name);
     pieces.set(name, piece);
@@ -113,13 +116,10 @@ export function createLongSound(
       const end = Math.min(first + lengthSeconds, durationSeconds);
       const fade = context.createGain();
       fade.connect(output);
-      const fadeInAt = (seconds: number) => {
-        fade.gain.setValueAtTime(0, seconds);
-        fade.gain.linearRampToValueAtTime(1, seconds + FADE_SECONDS);
-      };
-      if (fadeIn) fadeInAt(begin);
+      const envelope = envelopeOf(track, durationSeconds);
+      followEnvelope(fade.gain, envelope, first, begin, fadeIn);
       let stopped = false;
-      let timer: ReturnType<typeof setTimeout>;
+      let cancel = () => undefined as void;
       let sounding: AudioBufferSourceNode[] = [];
 
       const play = async (k: number): Promise<void> => {
@@ -131,7 +131,10 @@ export function createLongSound(
         const due = begin + from - first;
         const late = Math.max(0, onGrid(context.currentTime + LATE_SECONDS - due));
         // After a gap the sound would begin with a click.
-        if (late > 0) fadeInAt(due + late);
+        if (late > 0) {
+          fade.gain.cancelScheduledValues(due + late);
+          followEnvelope(fade.gain, envelope, from + late, due + late, true);
+        }
         if (from + late < to) {
           const node = context.createBufferSource();
           node.buffer = buffer;
@@ -141,18 +144,18 @@ export function createLongSound(
           sounding.push(node);
         }
         if (to >= end) return;
-        const untilNext = begin + to - first - AHEAD_SECONDS - context.currentTime;
-        timer = setTimeout(() => void play(k + 1).catch(problem), Math.max(0, untilNext) * 1000);
+        cancel = later(begin + to - first - AHEAD_SECONDS, () => play(k + 1).catch(problem));
       };
-      void play(Math.floor(first / PIECE_SECONDS)).catch(problem);
+      cancel = later(0, () => play(Math.floor(first / PIECE_SECONDS)).catch(problem));
 
       return (when) => {
         const stopAt = Math.max(when, context.currentTime);
+        fade.gain.cancelScheduledValues(stopAt);
         fade.gain.setTargetAtTime(0, stopAt, FADE_SECONDS / 3);
         const nodes = sounding;
         nodes.forEach((node) => node.stop(stopAt + 2 * FADE_SECONDS));
         stopped = true;
-        clearTimeout(timer);
+        cancel();
       };
     },
   };

@@ -2,8 +2,15 @@ import { describe, expect, it } from 'vitest';
 import { createSong, type NotePart, type RecordingPart, type Song } from '@plundra/core/song';
 import { guessMaterial, nameOfFile, nextColour } from '../song/newParts.ts';
 import { playableProgram } from './instruments.ts';
+import { warpedSources } from './soundSources.ts';
 import { joinBlocks } from './microphone.ts';
-import { blendGains, buildTracks, type ListenChoice, type NoteTrack } from './playlist.ts';
+import {
+  blendGains,
+  buildTracks,
+  type ListenChoice,
+  type NoteTrack,
+  type RecordingTrack,
+} from './playlist.ts';
 
 const strip = { mark: 'XX', colour: 0, levelDb: -3, pan: 0.2, mute: false, solo: false };
 const voice: RecordingPart = {
@@ -12,14 +19,10 @@ const voice: RecordingPart = {
   id: 'voice',
   name: 'Voice',
   material: 'voice',
-  passages: [
+  takes: [
     {
-      type: 'recording',
       id: 't',
-      startTicks: 1920,
       recordingHash: 'a'.repeat(64),
-      offsetSeconds: 0.5,
-      durationSeconds: 8,
       line: {
         readingId: 'r',
         tuningCents: 0,
@@ -36,6 +39,9 @@ const voice: RecordingPart = {
         ],
       },
     },
+  ],
+  passages: [
+    { type: 'recording', id: 't', takeId: 't', startTicks: 1920, offsetSeconds: 0.5, durationSeconds: 8 },
   ],
 };
 const flute: NotePart = {
@@ -84,14 +90,80 @@ describe('what sounds', () => {
     expect(track).toEqual({
       type: 'recording',
       key: 'voice/t',
+      strip: 'voice',
+      source: 'voice/t',
+      levelDb: 0,
+      fadeInSeconds: undefined,
+      fadeOutSeconds: undefined,
       gainDb: -3,
       pan: 0.2,
       hash: 'a'.repeat(64),
+      warped: false,
       originSeconds: 0.5,
       fromSeconds: 0.5,
       toSeconds: 8.5,
       correction: undefined,
     });
+  });
+
+  it('at a speed of its own is silent until its sound is made, also where one hears before', () => {
+    const slow: Song = {
+      ...song,
+      parts: [{ ...voice, passages: [{ ...voice.passages[0], clock: { keeps: 'own', speed: 0.5 } }] }],
+    };
+    expect(buildTracks(slow, choice)).toEqual([]);
+    const [{ key }] = warpedSources(slow);
+    const correction = { version: 1, patches: [], limited: [], made: [new Float32Array(10)] };
+    for (const before of [false, true]) {
+      const [track] = buildTracks(slow, { ...choice, before }, new Map([[key, correction]]));
+      // Its seconds count from its start in the song: twice the eight of its recording.
+      expect(track).toMatchObject({
+        warped: true,
+        correction,
+        originSeconds: 1,
+        fromSeconds: 0,
+        toSeconds: 16,
+      });
+    }
+  });
+
+  it('of several passages of a recording crosses where they meet, and is whole where they were only cut', () => {
+    const [passage] = voice.passages;
+    const second = { ...passage, id: 'u', offsetSeconds: 4.5, durationSeconds: 4 };
+    const tracksOf = (startTicks: number, more: object = {}) =>
+      buildTracks(
+        {
+          ...song,
+          parts: [
+            {
+              ...voice,
+              passages: [
+                { ...passage, durationSeconds: 4 },
+                { ...second, startTicks, ...more },
+              ],
+            },
+          ],
+        },
+        { ...choice, mode: 'recording' },
+      ) as RecordingTrack[];
+    // Four seconds at 120 bpm later it goes on as it was recorded.
+    const whole = tracksOf(1920 + 4 * 1920);
+    expect(whole).toMatchObject([{ key: 'voice/t', fromSeconds: 0.5, toSeconds: 8.5 }]);
+    // Louder, it is another sound: the first goes on a little while the second comes up.
+    const louder = tracksOf(1920 + 4 * 1920, { gainDb: 6 });
+    expect(louder).toMatchObject([
+      { toSeconds: 4.51, fadeOutSeconds: 0.01, levelDb: 0 },
+      { key: 'voice/u', fadeInSeconds: 0.01, levelDb: 6 },
+    ]);
+    // Apart, each only keeps from clicking.
+    expect(tracksOf(1920 * 20)).toMatchObject([
+      { toSeconds: 4.5, fadeOutSeconds: undefined },
+      { fadeInSeconds: undefined },
+    ]);
+    // Both sound in the strip of their part, and are corrected as one.
+    expect(new Set(louder.map(({ strip }) => strip)).size).toBe(1);
+    expect(new Set(louder.map(({ source }) => source)).size).toBe(1);
+    expect(tracksOf(1920 * 20, { muted: true })).toHaveLength(1);
   });
 
   it('respects mute and solo', () => {

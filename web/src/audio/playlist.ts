@@ -10,14 +10,19 @@ import {
   chordSpans,
   createPassageTime,
   createTimeMap,
+  placedRecordings,
   songEndTicks,
+  soundingNotesOf,
+  soundingSpans,
   type NotePart,
   type Part,
   type RecordingPart,
   type Song,
+  type SoundingSpan,
 } from '@plundra/core/song';
 import type { Correction } from './corrections.ts';
 import type { Sound } from './instruments.ts';
+import { sourceOfSpan } from './soundSources.ts';
 
 /** What one listens to: `both` blends, `split` puts one in each ear. */
 export type ListenMode = 'recording' | 'notes' | 'both' | 'split';
@@ -49,6 +54,12 @@ export interface ChordListening {
 export interface RecordingTrack {
   type: 'recording';
   key: string;
+  /** Of its part: where its sound comes together. */
+  strip: string;
+  /** What is made for it as one: the corrected take, or its own sound; see soundSources.ts. */
+  source: string;
+  /** It sounds at a speed of its own: what is made is all there is, and until then it is silent. */
+  warped: boolean;
   gainDb: number;
   pan: number;
   hash: string;
@@ -56,6 +67,11 @@ export interface RecordingTrack {
   originSeconds: number;
   fromSeconds: number;
   toSeconds: number;
+  /** Of the passage, besides that of its part. */
+  levelDb: number;
+  /** From its edges on; undefined: as short as keeps it from clicking, or none at the edge of the recording. */
+  fadeInSeconds: number | undefined;
+  fadeOutSeconds: number | undefined;
   /** What is laid over it; undefined: as recorded. */
   correction: Correction | undefined;
 }
@@ -70,6 +86,8 @@ export interface PlayedNote {
 export interface NoteTrack {
   type: 'notes';
   key: string;
+  /** Where its sound comes together: its key. */
+  strip: string;
   gainDb: number;
   pan: number;
   program: Sound;
@@ -81,6 +99,8 @@ export interface NoteTrack {
 export type Track = RecordingTrack | NoteTrack;
 
 const SILENT_DB = -120;
+/** Two passages that meet cross over this time. */
+const SEAM_SECONDS = 0.01;
 
 /** Gains of the two sides in dB for a blend: full at the middle, falling towards the other end. */
 export function blendGains(blend: number): { recordingDb: number; notesDb: number } {
@@ -111,11 +131,12 @@ export function buildTracks(
 ): Track[] {
   const chords = choice.chords.how === 'off' ? [] : [chordTrack(song, choice.chords)];
   if (choice.chords.how === 'alone') return chords;
-  return [...choose(song, choice), ...chords].map((track) =>
-    track.type === 'recording' && !choice.before
-      ? { ...track, correction: corrections.get(track.key) }
-      : track,
-  );
+  return [...choose(song, choice), ...chords].flatMap((track): Track[] => {
+    if (track.type !== 'recording') return [track];
+    const correction = corrections.get(track.source);
+    if (track.warped) return correction?.made ? [{ ...track, correction }] : [];
+    return [choice.before ? track : { ...track, correction }];
+  });
 }
 
 function choose(song: Song, choice: ListenChoice): Track[] {
@@ -165,17 +186,39 @@ function trackOf(song: Song, part: Part): Track[] {
 
 function recordingTracks(song: Song, part: RecordingPart): RecordingTrack[] {
   const time = createTimeMap(song);
-  return part.passages.map((passage) => ({
-    type: 'recording',
-    key: `${part.id}/${passage.id}`,
-    gainDb: part.levelDb,
-    pan: part.pan,
-    hash: passage.recordingHash,
-    originSeconds: createPassageTime(passage, time).originSeconds,
-    fromSeconds: passage.offsetSeconds,
-    toSeconds: passage.offsetSeconds + passage.durationSeconds,
-    correction: undefined,
-  }));
+  const spans = soundingSpans(part, time);
+  const heard = new Map<string, number>();
+  return spans.map((span, i) => {
+    const { passageId, originSeconds, fromSeconds, toSeconds } = span;
+    const start = originSeconds + fromSeconds;
+    const end = originSeconds + toSeconds;
+    // A passage that is covered in its middle sounds in two pieces.
+    const piece = (heard.get(passageId) ?? 0) + 1;
+    heard.set(passageId, piece);
+    const meets = (other: SoundingSpan | undefined, at: number, edge: 'from' | 'to') =>
+      other !== undefined &&
+      Math.abs(other.originSeconds + (edge === 'to' ? other.toSeconds : other.fromSeconds) - at) < 1e-4;
+    const seamBefore = meets(spans[i - 1], start, 'to');
+    const seamAfter = meets(spans[i + 1], end, 'from');
+    return {
+      type: 'recording' as const,
+      key: piece === 1 ? `${part.id}/${passageId}` : `${part.id}/${passageId}/${piece}`,
+      strip: part.id,
+      source: sourceOfSpan(part, span, time).key,
+      warped: span.warp !== undefined,
+      gainDb: part.levelDb,
+      pan: part.pan,
+      hash: span.recordingHash,
+      originSeconds,
+      fromSeconds,
+      // Where another begins at once, the two cross.
+      toSeconds: seamAfter && span.fadeOutSeconds === undefined ? toSeconds + SEAM_SECONDS : toSeconds,
+      levelDb: span.gainDb,
+      fadeInSeconds: span.fadeInSeconds ?? (seamBefore ? SEAM_SECONDS : undefined),
+      fadeOutSeconds: span.fadeOutSeconds ?? (seamAfter ? SEAM_SECONDS : undefined),
+      correction: undefined,
+    };
+  });
 }
 
 const CHORDS_GAIN_DB = -8;
@@ -196,21 +239,28 @@ function chordTrack(song: Song, { program, octaves }: ChordListening): NoteTrack
       velocity: CHORDS_VELOCITY,
     }));
   });
-  return { type: 'notes', key: 'changes', gainDb: CHORDS_GAIN_DB, pan: 0, program, notes, bends: [] };
+  return {
+    type: 'notes',
+    key: 'changes',
+    strip: 'changes',
+    gainDb: CHORDS_GAIN_DB,
+    pan: 0,
+    program,
+    notes,
+    bends: [],
+  };
 }
 
 const sounds = (note: { muted?: true }) => !note.muted;
 
 function noteTrack(song: Song, part: NotePart): NoteTrack {
   const time = createTimeMap(song);
-  const notes = part.passages.flatMap((passage) =>
-    passage.notes.filter(sounds).map((note) => ({
-      startSeconds: time.secondsAt(passage.startTicks + note.startTicks),
-      endSeconds: time.secondsAt(passage.startTicks + note.startTicks + note.lengthTicks),
-      midi: note.midi,
-      velocity: note.velocity,
-    })),
-  );
+  const notes = soundingNotesOf(part).map(({ startTicks, lengthTicks, midi, velocity }) => ({
+    startSeconds: time.secondsAt(startTicks),
+    endSeconds: time.secondsAt(startTicks + lengthTicks),
+    midi,
+    velocity,
+  }));
   const bends = channelBendsOf(part).map(({ startTicks, semitones }) => ({
     timeSeconds: time.secondsAt(startTicks),
     semitones,
@@ -218,6 +268,7 @@ function noteTrack(song: Song, part: NotePart): NoteTrack {
   return {
     type: 'notes',
     key: part.id,
+    strip: part.id,
     gainDb: part.levelDb,
     pan: part.pan,
     program: part.kind === 'drums' ? 'drums' : part.program,
@@ -230,13 +281,16 @@ function noteTrack(song: Song, part: NotePart): NoteTrack {
 function lineTracks(song: Song, part: RecordingPart, choice: ListenChoice): Track[] {
   if (choice.mode === 'recording') return [];
   const time = createTimeMap(song);
-  const notes = part.passages.flatMap((passage) => {
-    const { originSeconds } = createPassageTime(passage, time);
+  const notes = placedRecordings(part).flatMap((passage) => {
+    if (passage.muted) return [];
+    const { toSong } = createPassageTime(passage, time);
+    const passageEnd = passage.offsetSeconds + passage.durationSeconds;
     return soundingNotes(passage)
       .filter(sounds)
       .map(({ startSeconds, endSeconds, midi, velocity }) => ({
-        startSeconds: originSeconds + startSeconds,
-        endSeconds: originSeconds + endSeconds,
+        startSeconds: toSong(startSeconds),
+        // A note that crosses a cut sounds as far as its passage goes.
+        endSeconds: toSong(Math.max(startSeconds, Math.min(endSeconds, passageEnd))),
         midi,
         velocity,
       }));
@@ -244,9 +298,10 @@ function lineTracks(song: Song, part: RecordingPart, choice: ListenChoice): Trac
   const track: NoteTrack = {
     type: 'notes',
     key: `${part.id}/line`,
+    strip: `${part.id}/line`,
     gainDb: part.levelDb,
     pan: part.pan,
-    program: part.passages.some(({ line }) => line?.reads === 'hits') ? 'drums' : choice.lineProgram,
+    program: part.takes.some(({ line }) => line?.reads === 'hits') ? 'drums' : choice.lineProgram,
     notes: notes.sort((a, b) => a.startSeconds - b.startSeconds),
     bends: [],
   };

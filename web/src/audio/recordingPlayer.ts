@@ -3,8 +3,10 @@ import type { PlayRun } from './engine.ts';
 import type { RecordingTrack, Track } from './playlist.ts';
 import type { RecordingSound, RecordingSounds, StopSound } from './recordingSounds.ts';
 
-/** A changed correction is heard this much later, when it is ready to play. */
+/** What has changed is heard this much later, when it is ready to play. */
 const SWAP_SECONDS = 0.02;
+/** A passage is started this long before it sounds; a song may have thousands. */
+const AHEAD_SECONDS = 10;
 
 interface RunningSource {
   key: string;
@@ -14,8 +16,17 @@ interface RunningSource {
 }
 
 /** All that decides what a running source plays. */
-function stateOf({ correction, originSeconds, fromSeconds, toSeconds }: RecordingTrack): string {
-  return [correction?.version ?? 0, originSeconds, fromSeconds, toSeconds].join(' ');
+function stateOf(track: RecordingTrack): string {
+  const { correction, originSeconds, fromSeconds, toSeconds, levelDb, fadeInSeconds, fadeOutSeconds } = track;
+  return [
+    correction?.version ?? 0,
+    originSeconds,
+    fromSeconds,
+    toSeconds,
+    levelDb,
+    fadeInSeconds,
+    fadeOutSeconds,
+  ].join(' ');
 }
 
 const isRecording = (track: Track): track is RecordingTrack => track.type === 'recording';
@@ -24,13 +35,24 @@ const isRecording = (track: Track): track is RecordingTrack => track.type === 'r
 const placeAt = ({ originSeconds, fromSeconds }: RecordingTrack, songSeconds: number): number =>
   Math.max(fromSeconds, songSeconds - originSeconds);
 
+/** What sounds at a second of the song or begins soon after it. */
+const soonOf = (tracks: readonly Track[], songSeconds: number): RecordingTrack[] =>
+  tracks.filter(
+    (track): track is RecordingTrack =>
+      isRecording(track) &&
+      track.originSeconds + track.toSeconds > songSeconds &&
+      track.originSeconds + track.fromSeconds < songSeconds + AHEAD_SECONDS,
+  );
+
 export class RecordingPlayer {
   private sources: RunningSource[] = [];
+  /** What is on the way to be started, and how it will sound: it is not asked for twice. */
+  private readonly beginning = new Map<string, string>();
   /** Counts starts and stops, so that a start that was waiting for a recording knows it has been overtaken. */
   private round = 0;
 
   constructor(
-    private readonly context: () => AudioContext,
+    private readonly context: () => BaseAudioContext,
     private readonly sounds: RecordingSounds,
     private readonly outputOf: (track: RecordingTrack) => AudioNode,
   ) {}
@@ -38,9 +60,7 @@ export class RecordingPlayer {
   /** Gets ready what will sound from a second of the song on. */
   load(tracks: readonly Track[], songSeconds: number, failed: (error: unknown) => void): Promise<unknown> {
     return Promise.all(
-      tracks.filter(isRecording).map(async (track) => {
-        // What has passed is not needed; what comes later is got ready on the way.
-        if (songSeconds >= track.originSeconds + track.toSeconds) return;
+      soonOf(tracks, songSeconds).map(async (track) => {
         try {
           const sound = await this.sounds.get(track.hash);
           // A piece that cannot be had is said once, when it should sound.
@@ -52,11 +72,11 @@ export class RecordingPlayer {
     );
   }
 
-  /** Resolves when all that could be fetched is started. */
+  /** Resolves when all is started that sounds soon and could be fetched. */
   async start(tracks: readonly Track[], cycle: PlayRun): Promise<void> {
     const round = ++this.round;
     await Promise.all(
-      tracks.filter(isRecording).map(async (track) => {
+      soonOf(tracks, cycle.songSeconds).map(async (track) => {
         const sound = await this.sounds.get(track.hash).catch(() => undefined);
         if (!sound || round !== this.round) return;
         this.startTrack(track, sound, cycle, Math.max(this.context().currentTime, cycle.contextSeconds));
@@ -64,36 +84,51 @@ export class RecordingPlayer {
     );
   }
 
-  /** Whether a recording should sound that was not started. */
-  isMissing(tracks: readonly Track[]): boolean {
-    const running = new Set(this.sources.map(({ key }) => key));
-    return tracks.some((track) => isRecording(track) && !running.has(track.key));
-  }
-
-  /** Replaces what sounds where its place or its correction has changed, without a gap. */
-  async swapChanged(tracks: readonly Track[], cycle: PlayRun): Promise<void> {
+  /**
+   * Goes on with what should sound now and soon: what is new is started, what has changed is replaced without a gap, and
+   * what is gone is ended.
+   */
+  async update(tracks: readonly Track[], cycle: PlayRun): Promise<void> {
     const { round } = this;
     const context = this.context();
-    for (const track of tracks.filter(isRecording)) {
-      const running = this.sources.find(({ key }) => key === track.key);
-      if (!running || running.state === stateOf(track)) continue;
-      const sound = await this.sounds.get(track.hash).catch(() => undefined);
-      // Made before the time is taken: laying in a correction takes its time.
-      const songSeconds = cycle.songSeconds + context.currentTime - cycle.contextSeconds;
-      await sound?.prepare(track, placeAt(track, songSeconds)).catch(() => undefined);
-      // Meanwhile it may have been replaced by something newer.
-      if (round !== this.round || !sound || !this.sources.includes(running)) continue;
+    const wanted = new Map(tracks.filter(isRecording).map((track) => [track.key, track]));
+    const gone = this.sources.filter(({ key }) => !wanted.has(key));
+    if (gone.length > 0) {
       const at = Math.max(context.currentTime + SWAP_SECONDS, cycle.contextSeconds);
-      this.sources = this.sources.filter((source) => source !== running);
-      running.stop(at);
-      this.startTrack(track, sound, cycle, at);
+      gone.forEach((source) => source.stop(at));
+      this.sources = this.sources.filter((source) => !gone.includes(source));
     }
+    const running = new Map(this.sources.map((source) => [source.key, source]));
+    const now = () => cycle.songSeconds + context.currentTime - cycle.contextSeconds;
+    const asked = soonOf(tracks, now()).filter(
+      (track) =>
+        running.get(track.key)?.state !== stateOf(track) && this.beginning.get(track.key) !== stateOf(track),
+    );
+    await Promise.all(
+      asked.map(async (track) => {
+        this.beginning.set(track.key, stateOf(track));
+        const sound = await this.sounds.get(track.hash).catch(() => undefined);
+        // Made before the time is taken: laying in a correction takes its time.
+        await sound?.prepare(track, placeAt(track, now())).catch(() => undefined);
+        if (this.beginning.get(track.key) === stateOf(track)) this.beginning.delete(track.key);
+        const before = this.sources.find(({ key }) => key === track.key);
+        // Meanwhile it may have been replaced by something newer, or all may have been stopped.
+        if (round !== this.round || !sound || before !== running.get(track.key)) return;
+        const at = Math.max(context.currentTime + SWAP_SECONDS, cycle.contextSeconds);
+        if (before) {
+          this.sources = this.sources.filter((source) => source !== before);
+          before.stop(at);
+        }
+        this.startTrack(track, sound, cycle, at);
+      }),
+    );
   }
 
   /** Ends all at a context time. */
   stop(at: number): void {
     for (const source of this.sources) source.stop(at);
     this.sources = [];
+    this.beginning.clear();
     this.round++;
   }
 

@@ -2,6 +2,7 @@
 import { paths } from '@plundra/contract';
 import { api } from '../api/client.ts';
 import { fetchSound } from './fetchSound.ts';
+import type { Later } from './later.ts';
 import { createLongSound, createLongSoundSource } from './longSound.ts';
 import type { RecordingTrack } from './playlist.ts';
 import { createWholeSound } from './wholeSound.ts';
@@ -38,11 +39,9 @@ export interface RecordingSounds {
 /** Recordings longer than this are not held whole. */
 const LONGEST_DECODED_SECONDS = 1200;
 
-/** Sound fades over this time where it begins or ends in its middle. */
-export const FADE_SECONDS = 0.008;
-
 export function createRecordingSounds(
-  context: () => AudioContext,
+  context: () => BaseAudioContext,
+  later: Later,
   problem: (error: unknown) => void,
 ): RecordingSounds {
   const sounds = new Map<string, Promise<RecordingSound>>();
@@ -65,7 +64,7 @@ export function createRecordingSounds(
   const load = async (hash: string): Promise<RecordingSound> => {
     const recording = await api.recording(hash);
     return recording.durationSeconds > LONGEST_DECODED_SECONDS
-      ? createLongSound(context(), recording, long, problem)
+      ? createLongSound(context(), recording, long, later, problem)
       : createWholeSound(context(), await decode(hash));
   };
 

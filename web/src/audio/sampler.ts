@@ -9,6 +9,8 @@ const DRUM_CHANNEL = 9;
 const CHANNELS = 16;
 const BEND_RANGE_SEMITONES = 12;
 const GATE_SECONDS = 0.005;
+/** Asked of the sampler's clock, and answered by it; see samplerClock.js. */
+const TOLD = 'told';
 
 /** One voice of the arrangement: a program on a channel that sounds into `output`. */
 export interface SamplerVoice {
@@ -26,10 +28,28 @@ export interface Sampler {
   voice(key: string, program: number | 'drums', output: AudioNode): SamplerVoice;
   /** Silences everything at once, and drops what is planned. */
   silenceAll(): void;
+  /** Resolves when all that was asked so far has reached the sampler. */
+  told(): Promise<void>;
+}
+
+class Synth extends WorkletSynthesizer {
+  /** Resolves when all messages so far have been heard. */
+  told(): Promise<void> {
+    const { port } = this.worklet;
+    return new Promise((resolve) => {
+      const hear = ({ data }: MessageEvent<{ type?: unknown }>) => {
+        if (data.type !== TOLD) return;
+        port.removeEventListener('message', hear);
+        resolve();
+      };
+      port.addEventListener('message', hear);
+      port.postMessage({ type: TOLD });
+    });
+  }
 }
 
 interface Slot {
-  synth: WorkletSynthesizer;
+  synth: Synth;
   channel: number;
   program: number | 'drums';
   /**
@@ -41,18 +61,27 @@ interface Slot {
   bent: boolean;
 }
 
-export async function createSampler(context: AudioContext): Promise<Sampler> {
+/** How many parts are to sound at once; more get their channels while they wait. */
+export interface SamplerSize {
+  pitched: number;
+  drums: number;
+}
+
+export async function createSampler(
+  context: BaseAudioContext,
+  { pitched, drums }: SamplerSize = { pitched: 1, drums: 1 },
+): Promise<Sampler> {
   const bank = await fetchSound(
     '/sounds/instruments.sf3',
     'The sounds of the instruments could not be fetched, so notes stay silent. Check that the server runs, then try again.',
   );
   await context.audioWorklet.addModule(clockUrl);
   await context.audioWorklet.addModule(workletUrl);
-  const synths: WorkletSynthesizer[] = [];
+  const synths: Synth[] = [];
   const slots = new Map<string, Slot>();
 
   const addSynth = async () => {
-    const synth = new WorkletSynthesizer(context, { eventsEnabled: false });
+    const synth = new Synth(context, { eventsEnabled: false });
     await synth.soundBankManager.addSoundBank(bank.slice(0), 'instruments');
     await synth.isReady;
     for (let channel = 0; channel < CHANNELS; channel++) {
@@ -62,9 +91,11 @@ export async function createSampler(context: AudioContext): Promise<Sampler> {
     }
     synths.push(synth);
   };
-  await addSynth();
+  // Each has one channel for drums.
+  const needed = Math.max(1, Math.ceil(pitched / (CHANNELS - 1)), drums);
+  for (let i = 0; i < needed; i++) await addSynth();
 
-  const freeChannel = (drums: boolean): { synth: WorkletSynthesizer; channel: number } => {
+  const freeChannel = (drums: boolean): { synth: Synth; channel: number } => {
     for (const synth of synths) {
       for (let channel = 0; channel < CHANNELS; channel++) {
         if ((channel === DRUM_CHANNEL) !== drums) continue;
@@ -130,6 +161,9 @@ export async function createSampler(context: AudioContext): Promise<Sampler> {
           held.bent = false;
         },
       };
+    },
+    async told() {
+      await Promise.all(synths.map((synth) => synth.told()));
     },
     silenceAll() {
       synths.forEach((synth) => synth.stopAll(true));

@@ -2,7 +2,7 @@
 /**
  * Audio worklet: loaded before the sampler's, whose processor it extends in two ways. The sampler counts its own time from
  * the moment it is built, which takes 0.15 s and more, so its notes came that much late: here its clock is the context's.
- * And "stop all" also drops the notes that are planned and have not begun.
+ * "Stop all" also drops the notes that are planned and have not begun, and "told" is answered when all before it was heard.
  */
 const register = registerProcessor;
 const SAMPLER = 'spessasynth-worklet-processor';
@@ -12,6 +12,7 @@ function onContextTime(Processor) {
     constructor(options) {
       super(options);
       this.port.addEventListener('message', ({ data }) => {
+        if (data.type === 'told') this.port.postMessage(data);
         if (data.type === 'stopAll') this.core.synthesizer.synthCore.eventQueue.length = 0;
       });
     }

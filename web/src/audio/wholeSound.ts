@@ -1,15 +1,26 @@
 /** A recording that is held decoded, with corrections laid into a copy. */
-import { FADE_SECONDS, type RecordingSound } from './recordingSounds.ts';
+import { envelopeOf, FADE_SECONDS, followEnvelope } from './envelope.ts';
+import type { RecordingSound } from './recordingSounds.ts';
 import type { RecordingTrack } from './playlist.ts';
 
-export function createWholeSound(context: AudioContext, sound: AudioBuffer): RecordingSound {
-  /** The last that was made for each track. */
+/** Sounds that are made are kept for so many takes and passages; one that went is made again from its correction. */
+const MOST_KEPT = 100;
+
+export function createWholeSound(context: BaseAudioContext, sound: AudioBuffer): RecordingSound {
+  /** The last that was made for each take. */
   const patched = new Map<string, { version: number; buffer: AudioBuffer }>();
 
-  const corrected = ({ key, correction }: RecordingTrack): AudioBuffer => {
-    if (!correction || correction.patches.length === 0) return sound;
+  const corrected = ({ source: key, correction }: RecordingTrack): AudioBuffer => {
+    if (!correction || (correction.patches.length === 0 && !correction.made)) return sound;
     const known = patched.get(key);
     if (known?.version === correction.version) return known.buffer;
+    if (patched.size >= MOST_KEPT) patched.delete(patched.keys().next().value!);
+    if (correction.made) {
+      const made = context.createBuffer(correction.made.length, correction.made[0].length, sound.sampleRate);
+      correction.made.forEach((channel, c) => made.getChannelData(c).set(channel));
+      patched.set(key, { version: correction.version, buffer: made });
+      return made;
+    }
     const buffer = context.createBuffer(sound.numberOfChannels, sound.length, sound.sampleRate);
     for (let c = 0; c < sound.numberOfChannels; c++) {
       const channel = buffer.getChannelData(c);
@@ -26,15 +37,14 @@ export function createWholeSound(context: AudioContext, sound: AudioBuffer): Rec
     start(track, { at, fromSeconds, lengthSeconds, output, fadeIn }) {
       const source = context.createBufferSource();
       const fade = context.createGain();
-      source.buffer = corrected(track);
+      const buffer = corrected(track);
+      source.buffer = buffer;
       source.connect(fade).connect(output);
-      if (fadeIn) {
-        fade.gain.setValueAtTime(0, at);
-        fade.gain.linearRampToValueAtTime(1, at + FADE_SECONDS);
-      }
+      followEnvelope(fade.gain, envelopeOf(track, buffer.duration), fromSeconds, at, fadeIn);
       source.start(at, fromSeconds, lengthSeconds);
       return (when) => {
         const end = Math.max(when, context.currentTime);
+        fade.gain.cancelScheduledValues(end);
         fade.gain.setTargetAtTime(0, end, FADE_SECONDS / 3);
         source.stop(end + 2 * FADE_SECONDS);
         source.onended = () => fade.disconnect();

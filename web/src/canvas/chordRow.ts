@@ -4,7 +4,7 @@ import {
   chordSpans,
   songEndTicks,
   type ChordEntry,
-  type RecordingPassage,
+  type PlacedRecording,
   type Song,
   type TimeMap,
 } from '@plundra/core/song';
@@ -37,17 +37,17 @@ function placedChords(changes: readonly ChordEntry[], endTicks: number, time: Ti
 
 /** The recording's own chords, where its passage plays them. */
 export function placedOwnChords(
-  chords: RecordingPassage['chords'],
-  { offsetSeconds, durationSeconds }: Pick<RecordingPassage, 'offsetSeconds' | 'durationSeconds'>,
-  /** Seconds of the song at which second 0 of the recording lies. */
-  originSeconds: number,
+  chords: PlacedRecording['chords'],
+  { offsetSeconds, durationSeconds }: Pick<PlacedRecording, 'offsetSeconds' | 'durationSeconds'>,
+  /** Seconds of the recording in song time. */
+  toSong: (recordedSeconds: number) => number,
 ): readonly PlacedChord[] {
   if (!chords) return NONE;
   const end = offsetSeconds + durationSeconds;
   return chords.flatMap(({ startSeconds, chord }, i) => {
     const from = Math.max(offsetSeconds, startSeconds);
     const to = Math.min(end, chords.at(i + 1)?.startSeconds ?? end);
-    return to > from ? [placed(originSeconds + from, originSeconds + to, chord)] : [];
+    return to > from ? [placed(toSong(from), toSong(to), chord)] : [];
   });
 }
 const NONE: readonly PlacedChord[] = [];

@@ -10,6 +10,7 @@ export interface GridLine {
 }
 
 const MIN_LABEL_PIXELS = 44;
+const MIN_BAR_PIXELS = 5;
 const MIN_BEAT_PIXELS = 14;
 const MIN_STEP_PIXELS = 12;
 
@@ -18,20 +19,23 @@ export function gridLines(view: TimeView, width: number, time: TimeMap, stepTick
   const firstBar = Math.max(1, time.barAt(Math.max(0, time.ticksAt(view.startSeconds))).bar);
   const lastSeconds = secondsOf(view, width);
   let lastLabelX = -Infinity;
-  for (let bar = firstBar; ; bar++) {
+  let stride: number;
+  for (let bar = firstBar; ; bar = Math.floor((bar - 1) / stride) * stride + stride + 1) {
     const startTicks = time.barStartTicks(bar);
     const startSeconds = time.secondsAt(startTicks);
     if (startSeconds > lastSeconds) break;
     const x = xOf(view, startSeconds);
     const endTicks = time.barStartTicks(bar + 1);
     const barPixels = xOf(view, time.secondsAt(endTicks)) - x;
+    if (barPixels <= 0) break;
     const labelled =
       x - lastLabelX >= MIN_LABEL_PIXELS && (barPixels >= MIN_LABEL_PIXELS || (bar - 1) % 4 === 0);
     if (labelled) lastLabelX = x;
-    if (barPixels >= 5 || (bar - 1) % 4 === 0)
-      lines.push({ x, weight: 'bar', ...(labelled && { label: String(bar) }) });
-    addInside(lines, view, time, startTicks, endTicks, barPixels, stepTicks);
-    if (barPixels <= 0) break;
+    // Of bars that lie too close every fourth is shown, or every sixteenth, and so on.
+    stride =
+      barPixels >= MIN_BAR_PIXELS ? 1 : 4 ** Math.ceil(Math.log(MIN_BAR_PIXELS / barPixels) / Math.log(4));
+    if ((bar - 1) % stride === 0) lines.push({ x, weight: 'bar', ...(labelled && { label: String(bar) }) });
+    if (stride === 1) addInside(lines, view, time, startTicks, endTicks, barPixels, stepTicks);
   }
   return lines;
 }

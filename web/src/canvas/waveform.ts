@@ -39,6 +39,28 @@ export function waveformColumns(
   return out;
 }
 
+/** So many columns are drawn as if time ran evenly in them. */
+const EVEN_COLUMNS = 32;
+
+/** Columns of a waveform whose time may run unevenly. `secondsAt`: of the recording, at the left edge of a column. */
+export function waveformAlong(
+  levels: readonly PeakLevel[],
+  sampleRateHz: number,
+  columns: number,
+  secondsAt: (column: number) => number,
+): Float32Array {
+  const [from, middle, to] = [secondsAt(0), secondsAt(columns / 2), secondsAt(columns)];
+  const isEven = Math.abs(from + to - 2 * middle) < 1e-6;
+  if (isEven) return waveformColumns(levels, sampleRateHz, { fromSeconds: from, toSeconds: to, columns });
+  const out = new Float32Array(columns * 2);
+  for (let first = 0; first < columns; first += EVEN_COLUMNS) {
+    const last = Math.min(columns, first + EVEN_COLUMNS);
+    const span = { fromSeconds: secondsAt(first), toSeconds: secondsAt(last), columns: last - first };
+    out.set(waveformColumns(levels, sampleRateHz, span), first * 2);
+  }
+  return out;
+}
+
 /** Fills a waveform into a box; `top` and `height` in pixels. */
 export function drawWaveform(
   context: CanvasRenderingContext2D,

@@ -1,4 +1,4 @@
-/** Saving the song as files: MIDI and the chord sheet. */
+/** Saving the song as files: sound, MIDI and the chord sheet. */
 import { useState } from 'react';
 import { Dropdown } from 'antd';
 import { followedSong } from '@plundra/core/arranging';
@@ -7,16 +7,31 @@ import { bracketedChords, chordEntriesOf, chordSheetText } from '@plundra/core/s
 import { Button, memoControl, Switch } from '../controls/index.tsx';
 import { useSong } from '../song/SongContext.tsx';
 import { saveFile } from '../api/saveFile.ts';
+import { SoundSheet } from './SoundSheet.tsx';
 
 export const ExportMenu = memoControl(function ExportMenu() {
+  const [open, setOpen] = useState(false);
+  const [ofSound, setOfSound] = useState(false);
+  const openSound = () => {
+    setOpen(false);
+    setOfSound(true);
+  };
   return (
-    <Dropdown trigger={['click']} popupRender={() => <ExportCard />}>
-      <Button>Export</Button>
-    </Dropdown>
+    <>
+      <Dropdown
+        trigger={['click']}
+        open={open}
+        onOpenChange={setOpen}
+        popupRender={() => <ExportCard onSound={openSound} />}
+      >
+        <Button>Export</Button>
+      </Dropdown>
+      {ofSound && <SoundSheet onClose={() => setOfSound(false)} />}
+    </>
   );
 });
 
-function ExportCard() {
+function ExportCard({ onSound }: { onSound(): void }) {
   const { song, time } = useSong();
   const [bends, setBends] = useState(true);
   const noteParts = song.parts.filter((part) => part.kind !== 'recording');
@@ -26,7 +41,14 @@ function ExportCard() {
   );
   return (
     <div className="card" style={{ padding: 14, width: 280, boxShadow: '0 6px 20px #0002' }}>
-      <strong>MIDI file</strong>
+      <strong>Sound</strong>
+      <p className="quiet" style={{ margin: '4px 0 8px' }}>
+        The song as it sounds, a stretch of it, or some of its parts.
+      </p>
+      <Button block type="primary" disabled={song.parts.length === 0} onClick={onSound}>
+        Save as sound …
+      </Button>
+      <strong style={{ display: 'block', marginTop: 12 }}>MIDI file</strong>
       <p className="quiet" style={{ margin: '4px 0 8px' }}>
         {noteParts.length === 0
           ? 'There are no note parts yet. Read a melody and make a note part of it first.'
@@ -38,7 +60,6 @@ function ExportCard() {
       </label>
       <Button
         block
-        type="primary"
         disabled={notes === 0}
         onClick={() =>
           saveFile(`${song.title}.mid`, 'audio/midi', writeSongMidi(followedSong(song), { bends }))

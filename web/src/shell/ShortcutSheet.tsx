@@ -1,5 +1,5 @@
 /** The list of all keys. */
-import { Modal } from 'antd';
+import { Button, Modal } from 'antd';
 
 const GROUPS: { title: string; keys: [string, string][] }[] = [
   {
@@ -10,6 +10,7 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
       ['L', 'Loop on or off; loops the selection'],
       ['1 – 4', 'Recording, notes, both, one in each ear'],
       ['B, held', 'Hear before correction'],
+      ['Ctrl + K', 'Find an action'],
     ],
   },
   {
@@ -69,9 +70,15 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
     title: 'Timeline',
     keys: [
       ['↑ ↓', 'Part above, part below'],
-      ['← →', 'Move the recording by a beat'],
-      ['Alt + ← →', 'Move it by 5 ms'],
-      ['Delete', 'Remove the part'],
+      ['Alt + ↑ ↓', 'Move the part up or down'],
+      ['← →', 'Move the selected passages by the grid, else the recording by a beat'],
+      ['Alt + ← →', 'Move them by 5 ms'],
+      ['X', 'Cut the passage at the pointer, or at the playhead'],
+      ['J', 'Join the selected passages'],
+      ['Ctrl + D', 'Duplicate them'],
+      ['Shift + End', 'Everything from here on'],
+      ['Enter', 'Open in Notes'],
+      ['Delete', 'Remove the selected passages, else the part'],
     ],
   },
   {
@@ -97,9 +104,23 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
   },
 ];
 
-export function ShortcutSheet({ open, onClose }: { open: boolean; onClose: () => void }) {
+export function ShortcutSheet({
+  open,
+  onClose,
+  onFind,
+}: {
+  open: boolean;
+  onClose: () => void;
+  onFind: () => void;
+}) {
   return (
     <Modal open={open} onCancel={onClose} footer={null} title="Keys" width={860}>
+      <p className="quiet">
+        Ctrl + K finds everything by its name.{' '}
+        <Button type="link" size="small" style={{ padding: 0 }} onClick={onFind}>
+          Find an action
+        </Button>
+      </p>
       <div style={{ columns: 3, columnGap: 28 }}>
         {GROUPS.map(({ title, keys }) => (
           <section key={title} style={{ breakInside: 'avoid', marginBottom: 16 }}>

@@ -3,16 +3,17 @@ import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 
 import { App, Spin } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { Outlet, useMatch, useParams } from 'react-router';
-import { followedSong } from '@plundra/core/arranging';
-import { songEndTicks, createTimeMap, type Edit, type Song } from '@plundra/core/song';
+import { songEndTicks, createTimeMap, type Edit } from '@plundra/core/song';
 import { ApiError } from '../api/apiError.ts';
 import { api } from '../api/client.ts';
 import { listenToServer } from '../api/events.ts';
 import { Engine } from '../audio/engine.ts';
+import { asFollowed } from '../song/asFollowed.ts';
 import { beatClicks, countInBeats } from '../audio/metronome.ts';
 import { tracksWhenAsked, type ListenChoice } from '../audio/playlist.ts';
 import { useFileDrop } from './useFileDrop.ts';
 import { FIRST_CHORD_LISTENING } from '../places/chords/useChordHearing.ts';
+import { ActionsContext, type ActionSources } from '../song/actions.ts';
 import { deferred } from '../song/deferred.tsx';
 import { SongContext, type SongValue } from '../song/SongContext.tsx';
 import { openSession, showing } from '../song/sessions.ts';
@@ -22,9 +23,11 @@ import { withTried } from '../song/triedSong.ts';
 import { useCorrections } from '../song/useCorrections.ts';
 import { useImport } from '../song/useImport.tsx';
 import { useRecorder } from '../song/useRecorder.tsx';
+import { FindAction } from './FindAction.tsx';
 import { Places } from './Places.tsx';
 import { loadAllPlaces } from './placeCode.ts';
 import { ShortcutSheet } from './ShortcutSheet.tsx';
+import { SongActions } from './SongActions.tsx';
 import { SongUnopened } from './SongUnopened.tsx';
 import { TopLine } from './TopLine.tsx';
 import { Transport } from './Transport.tsx';
@@ -52,15 +55,6 @@ export function SongFrame() {
   if (opened.isError)
     return <SongUnopened songId={songId!} error={opened.error} onRetry={() => void opened.refetch()} />;
   return <OpenSong key={songId} session={opened.data} />;
-}
-
-const followed = new WeakMap<Song, Song>();
-
-/** The song as its parts follow the chords, made once. */
-function asFollowed(song: Song): Song {
-  let made = followed.get(song);
-  if (!made) followed.set(song, (made = followedSong(song)));
-  return made;
 }
 
 /** When the song is shown and nothing waits for it any more. */
@@ -175,7 +169,13 @@ function OpenSong({ session }: { session: SongSession }) {
   const importFiles = useImport(song, apply);
   const recorder = useRecorder(song, time, engine, apply);
   const { dropping, dropProps } = useFileDrop(importFiles);
-  useGlobalKeys({ engine, undo, redo, setListen, openShortcuts });
+  const [actions] = useState<ActionSources>(() => new Map());
+  const [finding, setFinding] = useState(false);
+  const findAction = useCallback(() => {
+    setSheetOpen(false);
+    setFinding(true);
+  }, []);
+  useGlobalKeys({ engine, undo, redo, setListen, openShortcuts, findAction });
 
   const value = useMemo<SongValue>(
     () => ({
@@ -211,19 +211,25 @@ function OpenSong({ session }: { session: SongSession }) {
     ],
   );
   return (
-    <SongContext.Provider value={value}>
-      <div className="frame" {...dropProps}>
-        <TopLineLater onShortcuts={openShortcuts} />
-        <Places />
-        <main className="place">
-          <Outlet />
-        </main>
-        <TransportLater recorder={recorder} />
-      </div>
-      {dropping && (
-        <div className="drop-hint">Drop recordings (WAV, FLAC, MP3, OGG) or MIDI files into this song</div>
-      )}
-      <ShortcutSheet open={sheetOpen} onClose={() => setSheetOpen(false)} />
-    </SongContext.Provider>
+    <ActionsContext.Provider value={actions}>
+      <SongContext.Provider value={value}>
+        <SongActions openShortcuts={openShortcuts} />
+        <div className="frame" {...dropProps}>
+          <TopLineLater onShortcuts={openShortcuts} />
+          <Places />
+          <main className="place">
+            <Outlet />
+          </main>
+          <TransportLater recorder={recorder} />
+        </div>
+        {dropping && (
+          <div className="drop-hint">
+            Drop recordings (WAV, FLAC, MP3, OGG), MIDI files or scores into this song
+          </div>
+        )}
+        <ShortcutSheet open={sheetOpen} onClose={() => setSheetOpen(false)} onFind={findAction} />
+        {finding && <FindAction sources={actions} onClose={() => setFinding(false)} />}
+      </SongContext.Provider>
+    </ActionsContext.Provider>
   );
 }

@@ -12,15 +12,22 @@ interface Actions {
   redo(): void;
   setListen(change: Partial<ListenChoice>): void;
   openShortcuts(): void;
+  findAction(): void;
 }
 
 /** Keys that work in every place of a song. */
-export function useGlobalKeys({ engine, undo, redo, setListen, openShortcuts }: Actions): void {
+export function useGlobalKeys({ engine, undo, redo, setListen, openShortcuts, findAction }: Actions): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const command = event.ctrlKey || event.metaKey;
-      if (isTyping(event) || event.defaultPrevented) return;
+      if (event.defaultPrevented) return;
       const key = event.key.toLowerCase();
+      // Also while a field has the keyboard: nothing is typed with it.
+      if (command && key === 'k' && !event.shiftKey && !event.altKey) {
+        findAction();
+        return event.preventDefault();
+      }
+      if (isTyping(event)) return;
       if (command && key === 'z') {
         if (event.shiftKey) redo();
         else undo();
@@ -45,5 +52,5 @@ export function useGlobalKeys({ engine, undo, redo, setListen, openShortcuts }: 
       window.removeEventListener('keyup', onKeyUp);
       window.removeEventListener('blur', onBlur);
     };
-  }, [engine, undo, redo, setListen, openShortcuts]);
+  }, [engine, undo, redo, setListen, openShortcuts, findAction]);
 }

@@ -1,7 +1,7 @@
 /** Parts as they are made from what comes in: pure functions to song data. */
 import type { Recording } from '@plundra/contract';
 import { instrumentName, type Sound } from '../audio/instruments.ts';
-import { markOf, LONGEST_NAME } from '@plundra/core/song';
+import { markOf, LONGEST_NAME, wholeRecording } from '@plundra/core/song';
 import type {
   Material,
   Note,
@@ -116,17 +116,7 @@ export function recordingPart(
     mute: false,
     solo: false,
     material: guessMaterial(name),
-    passages: [
-      {
-        type: 'recording',
-        id: createId(),
-        startTicks,
-        recordingHash: recording.hash,
-        offsetSeconds: 0,
-        durationSeconds: recording.durationSeconds,
-        line: null,
-      },
-    ],
+    ...wholeRecording(recording, startTicks, createId),
   };
 }
 
@@ -134,7 +124,7 @@ export function recordingPart(
 export function notePartFromLine(
   song: Song,
   source: RecordingPart,
-  passage: Omit<NotePassage, 'id'>,
+  passages: readonly Omit<NotePassage, 'id'>[],
   program: Sound,
   instrument: string,
   createId: () => string,
@@ -150,7 +140,7 @@ export function notePartFromLine(
     mute: false,
     solo: false,
     madeFromPartId: source.id,
-    passages: [{ id: createId(), ...passage }],
+    passages: passages.map((passage) => ({ id: createId(), ...passage })),
   };
   const part: NotePart =
     program === 'drums' ? { ...shared, kind: 'drums' } : { ...shared, kind: 'notes', program };

@@ -15,16 +15,9 @@ const part: RecordingPart = {
   mute: false,
   solo: false,
   material: 'voice',
+  takes: [{ id: 'take', recordingHash: 'hash', line: { readingId: 'reading', tuningCents: 0, notes: [] } }],
   passages: [
-    {
-      type: 'recording',
-      id: 'take',
-      startTicks: 0,
-      recordingHash: 'hash',
-      offsetSeconds: 0,
-      durationSeconds: 4,
-      line: { readingId: 'reading', tuningCents: 0, notes: [] },
-    },
+    { type: 'recording', id: 'take', takeId: 'take', startTicks: 0, offsetSeconds: 0, durationSeconds: 4 },
   ],
 };
 const song: Song = { ...createSong('s', 'Song'), parts: [part] };

@@ -1,6 +1,6 @@
 /** What is fetched once and never changes: readings, and what is known of recordings. */
 import { queryOptions, type QueryClient } from '@tanstack/react-query';
-import { melodyLineOf, type Song } from '@plundra/core/song';
+import { melodyLineOf, placedRecordings, type Song } from '@plundra/core/song';
 import type { MelodyResult } from '@plundra/contract';
 import type { Contour } from '@plundra/core/reading';
 import { api } from '../api/client.ts';
@@ -22,7 +22,7 @@ export const peaksQuery = (hash: string) =>
 /** Asks for what a part of a song will show, while its place is still being painted. */
 export function fetchPartAhead(client: QueryClient, song: Song, partId: string | undefined): void {
   const part = song.parts.find(({ id }) => id === partId);
-  const passage = part?.kind === 'recording' ? part.passages.at(0) : undefined;
+  const passage = part?.kind === 'recording' ? placedRecordings(part).at(0) : undefined;
   if (!passage) return;
   const reading = melodyLineOf(passage)?.readingId;
   if (reading !== undefined) void client.prefetchQuery(readingQuery(reading));

@@ -1,12 +1,42 @@
 /** Corrected lines of the open song as sound. */
 import { useEffect, useState } from 'react';
-import { useQueryClient } from '@tanstack/react-query';
-import { correctionSpecOf, type CorrectionSpec } from '@plundra/core/retune';
-import { melodyLineOf, type RecordingPassage, type Song } from '@plundra/core/song';
-import { Corrections, type CorrectionRequest } from '../audio/corrections.ts';
+import { useQueryClient, type QueryClient } from '@tanstack/react-query';
+import { correctedTakes, type CorrectedTake, type CorrectionSpec } from '@plundra/core/retune';
+import { melodyLineOf, type Song } from '@plundra/core/song';
+import { specOfTake, warpedSources } from '../audio/soundSources.ts';
+import { Corrections, type Correction, type CorrectionRequest } from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
 import { afterPaint } from './afterPaint.ts';
 import { contourOf, readingQuery } from './queries.ts';
+
+const worker = () => new Worker(new URL('../audio/retuneWorker.ts', import.meta.url), { type: 'module' });
+
+/** All corrections of a song for sounds of another sample rate, made once. */
+export async function makeCorrections(
+  song: Song,
+  queries: QueryClient,
+  decoded: (hash: string) => Promise<AudioBuffer | undefined>,
+  signal: AbortSignal,
+): Promise<ReadonlyMap<string, Correction>> {
+  let failed: string | undefined;
+  const contour = async (readingId: string) => contourOf(await queries.fetchQuery(readingQuery(readingId)));
+  const made = new Corrections({ decoded, contour, problem: (message) => (failed = message), worker });
+  try {
+    await new Promise<void>((resolve) => {
+      const look = () => {
+        if (made.progress() === null) resolve();
+      };
+      signal.addEventListener('abort', () => resolve());
+      made.subscribe(look);
+      made.want(requestsOf(song, null));
+      look();
+    });
+    if (failed !== undefined) throw new Error(failed);
+    return made.get();
+  } finally {
+    made.close();
+  }
+}
 
 export function useCorrections(
   song: Song,
@@ -22,43 +52,45 @@ export function useCorrections(
         decoded: (hash) => engine.decoded(hash),
         contour: async (readingId) => contourOf(await queries.fetchQuery(readingQuery(readingId))),
         problem,
-        worker: () => new Worker(new URL('../audio/retuneWorker.ts', import.meta.url), { type: 'module' }),
+        worker,
       }),
   );
-  const { parts } = song;
+  const { parts, tempoMap, metreMap } = song;
   // Going through all notes must not hold up the picture of an edit.
-  useEffect(() => afterPaint(() => made.want(requestsOf(parts, openPartId))), [made, parts, openPartId]);
+  useEffect(
+    () => afterPaint(() => made.want(requestsOf({ parts, tempoMap, metreMap }, openPartId))),
+    [made, parts, tempoMap, metreMap, openPartId],
+  );
   useEffect(() => () => made.close(), [made]);
   return made;
 }
 
-/** The same passage asks for the same; only one that changed is gone through again. */
-const known = new WeakMap<RecordingPassage, CorrectionSpec | null>();
+type Sounding = Pick<Song, 'parts' | 'tempoMap' | 'metreMap'>;
 
-function requestsOf(parts: Song['parts'], openPartId: string | null): CorrectionRequest[] {
-  return parts.flatMap((part) =>
+function requestsOf(song: Sounding, openPartId: string | null): CorrectionRequest[] {
+  const ofTakes = song.parts.flatMap((part) =>
     part.kind !== 'recording'
       ? []
-      : part.passages.flatMap((passage) => {
-          let spec = known.get(passage);
-          if (spec === undefined) {
-            spec = correctionSpecOf(passage);
-            known.set(passage, spec);
-          }
+      : correctedTakes(part).flatMap((take) => {
+          const spec = specOfTake(take);
           // The line of the open part is measured beforehand.
-          const melody = melodyLineOf(passage);
-          const first = melody && part.id === openPartId ? NO_NOTES : null;
+          const first = melodyLineOf(take) && part.id === openPartId ? NO_NOTES : null;
           if (!spec && !first) return [];
-          return [
-            {
-              key: `${part.id}/${passage.id}`,
-              hash: passage.recordingHash,
-              readingId: melody?.readingId,
-              spec: spec ?? first!,
-            },
-          ];
+          return [requestOf(`${part.id}/${take.takeId}`, take, spec ?? first)];
         }),
   );
+  const warped = warpedSources(song).map(({ key, take, warp }) => ({
+    ...requestOf(key, take, specOfTake(take)),
+    warp,
+  }));
+  return [...ofTakes, ...warped];
 }
+
+const requestOf = (key: string, take: CorrectedTake, spec: CorrectionSpec | null): CorrectionRequest => ({
+  key,
+  hash: take.recordingHash,
+  readingId: spec ? melodyLineOf(take)?.readingId : undefined,
+  spec,
+});
 
 const NO_NOTES: CorrectionSpec = { as: 'notes', notes: [], formantSemitones: 0 };

@@ -1,14 +1,23 @@
 import { useCallback, useEffect, useRef } from 'react';
 import { App, Button, Progress } from 'antd';
-import { isMidiName, MidiFormatError, readMidi } from '@plundra/core/formats';
-import { countNotesOf, MAX_NOTES_IN_SONG, MAX_PARTS, type Edit, type Song } from '@plundra/core/song';
+import { isMidiName, isScoreName, MidiFormatError, readMidi } from '@plundra/core/formats';
+import type { ScoreContents } from '@plundra/core/notation';
+import {
+  chordEntriesOf,
+  countNotesOf,
+  MAX_NOTES_IN_SONG,
+  MAX_PARTS,
+  type Edit,
+  type SimpleEdit,
+  type Song,
+} from '@plundra/core/song';
 import { api } from '../api/client.ts';
 import { recordingPart } from './newParts.ts';
 
 /** Files beyond this are asked about first: they take long and much disk. */
 const LARGE_BYTES = 2 * 1024 ** 3;
 
-/** Brings files into the open song: sound becomes recording parts, MIDI becomes note parts. */
+/** Brings files into the open song: sound becomes recording parts, MIDI and scores become note parts. */
 export function useImport(
   song: Song,
   apply: (label: string, edit: Edit) => boolean,
@@ -54,15 +63,19 @@ export function useImport(
     [apply, notification],
   );
 
-  const importMidi = useCallback(
+  const importNotes = useCallback(
     async (file: File) => {
       const { parts } = latest.current;
       const room = {
         parts: MAX_PARTS - parts.length,
         notes: MAX_NOTES_IN_SONG - countNotesOf(latest.current),
       };
-      const contents = readMidi(new Uint8Array(await file.arrayBuffer()), () => crypto.randomUUID(), room);
-      const adds = contents.parts.map((part, i) => ({
+      const bytes = new Uint8Array(await file.arrayBuffer());
+      const contents = isMidiName(file.name)
+        ? { chords: [], sections: [], ...readMidi(bytes, createId, room) }
+        : // Scores are rare: what reads them is fetched with the first.
+          (await import('@plundra/core/notation')).readScore(bytes, createId, room);
+      const adds: SimpleEdit[] = contents.parts.map((part, i) => ({
         type: 'part.add' as const,
         part,
         index: latest.current.parts.length + i,
@@ -71,9 +84,10 @@ export function useImport(
         throw new MidiFormatError(
           room.parts <= 0
             ? `This song holds ${MAX_PARTS} parts, and no more fit in. Make a new song from the file on the songs page.`
-            : 'This MIDI file holds no notes, so there is nothing to import.',
+            : 'This file holds no notes, so there is nothing to import.',
         );
-      apply(`Import ${file.name}`.slice(0, 200), { type: 'batch', edits: adds });
+      const frame = frameEdits(latest.current, contents);
+      apply(`Import ${file.name}`.slice(0, 200), { type: 'batch', edits: [...frame, ...adds] });
       if (contents.changed.length > 0)
         notification.warning({ title: file.name, description: contents.changed.join(' '), duration: 0 });
     },
@@ -93,7 +107,7 @@ export function useImport(
               });
               if (!go) continue;
             }
-            if (isMidiName(file.name)) await importMidi(file);
+            if (isMidiName(file.name) || isScoreName(file.name)) await importNotes(file);
             else await importSound(file);
           } catch (error) {
             notification.destroy(`import-${file.name}-${file.lastModified}`);
@@ -105,6 +119,16 @@ export function useImport(
       };
       void run();
     },
-    [importMidi, importSound, modal, notification],
+    [importNotes, importSound, modal, notification],
   );
+}
+
+const createId = () => crypto.randomUUID();
+
+/** An empty song takes the tempo, metre, key, chords and sections of the first file that says them. */
+function frameEdits(song: Song, { tempoMap, metreMap, key, chords, sections }: ScoreContents): SimpleEdit[] {
+  if (song.parts.length > 0 || chordEntriesOf(song).length > 0) return [];
+  const patch = { tempoMap, metreMap, ...(key && { key }), ...(sections.length > 0 && { sections }) };
+  const set: SimpleEdit = { type: 'song.set', patch };
+  return chords.length > 0 ? [set, { type: 'changes.put', remove: [], put: chords }] : [set];
 }

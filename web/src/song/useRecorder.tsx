@@ -101,7 +101,7 @@ export function useRecorder(
     }
     setState('saving');
     const number = 1 + latest.current.song.parts.filter((part) => /^Recording \d+$/.test(part.name)).length;
-    const bytes = encodeWav([samples], rate, true);
+    const bytes = encodeWav([samples], rate, 'float');
     const file = new File([bytes.buffer as ArrayBuffer], `Recording ${number}.wav`, { type: 'audio/wav' });
     await keepTake(file, open.startTicks, { message, notification, latest: () => latest.current });
     setState('off');

@@ -74,20 +74,20 @@ export function BarsEditor({ bar }: { bar: number }) {
         </Button>
         <Button onClick={() => take(`Remove ${which}`, remove())}>Remove {which}</Button>
       </div>
-      {whole && <WhatStays song={song} bar={bar} bars={count} />}
+      {whole && <WhatHappens song={song} bar={bar} bars={count} />}
     </>
   );
 }
 
 /** Side effects worth a warning. */
-function WhatStays({ song, bar, bars }: { song: Song; bar: number; bars: number }) {
-  const staying = recordingsAcross(song, bar);
+function WhatHappens({ song, bar, bars }: { song: Song; bar: number; bars: number }) {
+  const cut = recordingsAcross(song, bar);
   const going = notesWithin(song, bar, bars);
-  if (staying.length === 0 && going === 0) return null;
+  if (cut.length === 0 && going === 0) return null;
   return (
     <p className="quiet">
-      {staying.length > 0 &&
-        `${staying.join(', ')} ${staying.length === 1 ? 'sounds across the place and stays' : 'sound across the place and stay'} where ${staying.length === 1 ? 'it is' : 'they are'}: recordings are not cut. `}
+      {cut.length > 0 &&
+        `${cut.join(', ')} ${cut.length === 1 ? 'sounds' : 'sound'} across the place and will be cut there. `}
       {going > 0 && `Removing takes ${going} ${going === 1 ? 'note' : 'notes'} along.`}
     </p>
   );

@@ -7,6 +7,8 @@ import {
   chordEntriesOf,
   createPassageTime,
   melodyLineOf,
+  placedNotes,
+  placedRecordings,
   railMidi,
   wantedSpan,
   type Follows,
@@ -76,7 +78,7 @@ export function FollowSheet() {
 function FollowerRow({ part, open, onOpen }: { part: Follower; open: boolean; onOpen: () => void }) {
   const { song, time, apply } = useSong();
   const follows = followsOf(part);
-  const unread = part.kind === 'recording' && !part.passages.some((passage) => melodyLineOf(passage));
+  const unread = part.kind === 'recording' && !part.takes.some((take) => melodyLineOf(take));
   const set = (next: Follows | null) =>
     apply(next ? `${part.name} follows the chords` : `${part.name} as written`, {
       type: 'part.follow',
@@ -189,18 +191,16 @@ function samplesOf(song: Song, part: Follower, follows: Follows, time: TimeMap):
 
 function notesOf(part: Follower, time: TimeMap): { midi: number; ticks: number }[] {
   if (part.kind === 'notes')
-    return part.passages.flatMap((passage) =>
-      passage.notes.map((note) => ({
-        midi: note.midi,
-        ticks: passage.startTicks + note.startTicks + Math.min(note.lengthTicks / 2, 480),
-      })),
-    );
-  return part.passages.flatMap((passage) => {
+    return placedNotes(part).map((note) => ({
+      midi: note.midi,
+      ticks: note.startTicks + Math.min(note.lengthTicks / 2, 480),
+    }));
+  return placedRecordings(part).flatMap((passage) => {
     const line = melodyLineOf(passage);
-    const { originSeconds } = createPassageTime(passage, time);
+    const { toTicks } = createPassageTime(passage, time);
     return (line?.notes ?? []).map((note) => ({
       midi: Math.round(railMidi(note, line!.tuningCents)),
-      ticks: time.ticksAt(originSeconds + wantedSpan(note).startSeconds + 0.1),
+      ticks: toTicks(wantedSpan(note).startSeconds + 0.1),
     }));
   });
 }
@@ -208,11 +208,18 @@ function notesOf(part: Follower, time: TimeMap): { midi: number; ticks: number }
 /** The notes as they sound now, and no following any more. */
 function permanent(song: Song, part: Follower): { type: 'batch'; edits: SimpleEdit[] } {
   const sounding = followedSong({ ...song, followOff: false }).parts.find(({ id }) => id === part.id)!;
-  const edits: SimpleEdit[] = sounding.passages.flatMap((passage): SimpleEdit[] => {
-    const place = { partId: part.id, passageId: passage.id };
-    if (passage.type === 'notes')
-      return [{ type: 'passage.notes', ...place, remove: [], put: passage.notes }];
-    return passage.line ? [{ type: 'line.notes', ...place, remove: [], put: passage.line.notes }] : [];
-  });
+  const partId = part.id;
+  const edits: SimpleEdit[] =
+    sounding.kind === 'recording'
+      ? sounding.takes.flatMap(({ id, line }) =>
+          line ? [{ type: 'line.notes', partId, takeId: id, remove: [], put: line.notes }] : [],
+        )
+      : sounding.passages.map(({ id, notes }) => ({
+          type: 'passage.notes',
+          partId,
+          passageId: id,
+          remove: [],
+          put: notes,
+        }));
   return { type: 'batch', edits: [...edits, { type: 'part.follow', partId: part.id, follows: null }] };
 }

@@ -1,7 +1,7 @@
 /** What was read, before it is taken: key, tempo, where boundaries go; then the song's chords or the recording's own. */
 import { useState } from 'react';
 import { Button, Checkbox, Segmented, Select } from 'antd';
-import { ownChordsOf, type ChordPull } from '@plundra/core/song';
+import { createPassageTime, ownChordsOf, type ChordPull } from '@plundra/core/song';
 import { keyName } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import type { FoundChords } from './chordSources.ts';
@@ -38,7 +38,7 @@ export function FoundSheet({ found, use, taking, onDone }: Props) {
   const keep = () => {
     if (!found.owner) return;
     apply(`Keep chords of ${found.name} as its own`, {
-      type: 'passage.chords',
+      type: 'take.chords',
       ...found.owner,
       chords: ownChordsOf(found.chords),
     });
@@ -152,6 +152,6 @@ export function FoundSheet({ found, use, taking, onDone }: Props) {
 }
 
 function barAt(found: FoundChords, seconds: number, time: ReturnType<typeof useSong>['time']): number {
-  const start = time.secondsAt(found.passage.startTicks) - found.passage.offsetSeconds;
-  return time.barAt(Math.round(time.ticksAt(Math.max(0, start + seconds)))).bar;
+  const { toSong } = createPassageTime(found.windows[0], time);
+  return time.barAt(Math.round(time.ticksAt(Math.max(0, toSong(seconds))))).bar;
 }

@@ -34,7 +34,9 @@ export function ReadTools({
   const chosenRecordings = recordings.filter(({ id }) => chosen.includes(id));
   const notes = noteParts.find(({ id }) => chosen.includes(id));
   const own =
-    chosen.length === 1 && chosenRecordings[0]?.passages[0].chords ? chosenRecordings[0] : undefined;
+    chosen.length === 1 && chosenRecordings[0]?.takes.some(({ chords }) => chords)
+      ? chosenRecordings[0]
+      : undefined;
   if (reading.status)
     return (
       <>

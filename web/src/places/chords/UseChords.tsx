@@ -3,7 +3,14 @@ import { useEffect, useMemo, useState } from 'react';
 import { App, Button, InputNumber, Select, Switch } from 'antd';
 import { useNavigate } from 'react-router';
 import { chordNotes, RHYTHMS, type ChordNotesSettings, type Rhythm } from '@plundra/core/arranging';
-import type { ChordSpanOfSong, Part, SimpleEdit, TimeMap } from '@plundra/core/song';
+import {
+  placedNotes,
+  soundingNotesOf,
+  type ChordSpanOfSong,
+  type Part,
+  type SimpleEdit,
+  type TimeMap,
+} from '@plundra/core/song';
 import { isWholeWithoutRoot, percussionName, VOICINGS, type Voicing } from '@plundra/core/theory';
 import { instrumentName, instrumentOptions } from '../../audio/instruments.ts';
 import { notePartOf, notePassageOf } from '../../song/newParts.ts';
@@ -242,23 +249,19 @@ function useMadeNotes(
 
 /** Percussion keys that are struck, lowest first. */
 function drumsOf(part: Part): number[] {
-  const keys = part.passages.flatMap((passage) =>
-    passage.type === 'notes' ? passage.notes.map(({ midi }) => midi) : [],
-  );
+  const keys = part.kind === 'recording' ? [] : placedNotes(part).map(({ midi }) => midi);
   return [...new Set(keys)].sort((a, b) => a - b);
 }
 
 /** Where a part, or one drum of it, plays: notes that start together count once. */
 function strikesOf(part: Part, drum: number | null, time: TimeMap) {
   const strikes = new Map<number, { startTicks: number; lengthTicks: number; velocity: number }>();
-  for (const passage of part.passages) {
-    if (passage.type !== 'notes') continue;
-    for (const { startTicks, lengthTicks, velocity, midi, muted } of passage.notes) {
-      if (muted || (drum !== null && midi !== drum)) continue;
-      const at = passage.startTicks + startTicks;
-      const length = part.kind === 'drums' ? time.beatTicksAt(at) / 2 : lengthTicks;
-      strikes.set(at, { startTicks: at, lengthTicks: Math.round(length), velocity });
-    }
+  for (const { startTicks, lengthTicks, velocity, midi } of part.kind === 'recording'
+    ? []
+    : soundingNotesOf(part)) {
+    if (drum !== null && midi !== drum) continue;
+    const length = part.kind === 'drums' ? time.beatTicksAt(startTicks) / 2 : lengthTicks;
+    strikes.set(startTicks, { startTicks, lengthTicks: Math.round(length), velocity });
   }
   return [...strikes.values()].sort((a, b) => a.startTicks - b.startTicks);
 }

@@ -7,6 +7,7 @@ import {
   createTimeMap,
   type Part,
   type RecordingPart,
+  type RecordingPassage,
   type Song,
 } from '@plundra/core/song';
 import { chordSymbol, parseChord } from '@plundra/core/theory';
@@ -20,15 +21,15 @@ const recording = (id: string, startTicks: number, offsetSeconds = 0): Recording
   id,
   name: id,
   material: 'guitar',
+  takes: [{ id: `${id} passage`, recordingHash: id.repeat(64), line: null }],
   passages: [
     {
       type: 'recording',
       id: `${id} passage`,
+      takeId: `${id} passage`,
       startTicks,
-      recordingHash: id.repeat(64),
       offsetSeconds,
       durationSeconds: 20,
-      line: null,
     },
   ],
 });
@@ -65,7 +66,7 @@ describe('what chords are read from', () => {
     expect(found.owner).toBeUndefined();
     const alone = recordingsToRead([late], time);
     expect(alone.request.together).toBeUndefined();
-    expect(alone.found.owner).toEqual({ partId: 'b', passageId: 'b passage' });
+    expect(alone.found.owner).toEqual({ partId: 'b', takeId: 'b passage' });
   });
 });
 
@@ -86,7 +87,7 @@ describe('the tempo of a reading as the song’s', () => {
     keys: [],
     keyChanges: [],
     tempo: { bpm: 90, beats: [], downbeats: [0.4, 0.4 + bar], beatsPerBar: 4, compound: false },
-    passage: song.parts[0].passages[0] as FoundChords['passage'],
+    windows: [song.parts[0].passages[0] as RecordingPassage],
   };
   const taken = applyEdit(song, {
     type: 'batch',
@@ -102,10 +103,7 @@ describe('the tempo of a reading as the song’s', () => {
       [2, 'C'],
       [3, 'D'],
     ]);
-    const origin = createPassageTime(
-      taken.parts[0].passages[0] as FoundChords['passage'],
-      after,
-    ).originSeconds;
+    const origin = createPassageTime(taken.parts[0].passages[0] as RecordingPassage, after).toSong(0);
     expect(Math.abs(after.barStartTicks(2) - after.ticksAt(origin + 0.4))).toBeLessThan(2);
   });
 

@@ -2,11 +2,13 @@
 import type { ChordsResult, ReadingRequest } from '@plundra/contract';
 import {
   createPassageTime,
+  placedRecordings,
   readChordsOf,
   type NotePart,
   type ReadChordAt,
   type RecordingPart,
-  type RecordingPassage,
+  type PlacedRecording,
+  type ChordWindow,
   type Song,
   type TimeMap,
 } from '@plundra/core/song';
@@ -20,10 +22,10 @@ export interface FoundChords {
   keyChanges: ChordsResult['keyChanges'];
   /** Of sound only; a note part lies in the bars of the song. */
   tempo?: ChordsResult['tempo'];
-  /** Where its seconds lie in the song. */
-  passage: Pick<RecordingPassage, 'startTicks' | 'offsetSeconds' | 'durationSeconds'>;
+  /** Where its seconds lie in the song, at least once. */
+  windows: readonly [ChordWindow, ...ChordWindow[]];
   /** The one recording that can keep them as its own. */
-  owner?: { partId: string; passageId: string };
+  owner?: { partId: string; takeId: string };
 }
 
 export interface ChordSources {
@@ -75,8 +77,8 @@ export interface RecordingsToRead {
 export function recordingsToRead(parts: readonly RecordingPart[], time: TimeMap): RecordingsToRead {
   const placed = parts
     .map((part) => {
-      const [passage] = part.passages;
-      return { part, passage, originSeconds: createPassageTime(passage, time).originSeconds };
+      const [passage] = placedRecordings(part);
+      return { part, passage, originSeconds: createPassageTime(passage, time).toSong(0) };
     })
     .sort((a, b) => a.originSeconds - b.originSeconds);
   const [first, ...others] = placed;
@@ -92,19 +94,29 @@ export function recordingsToRead(parts: readonly RecordingPart[], time: TimeMap)
     },
     found: {
       name: parts.length === 1 ? first.part.name : `${parts.length} recordings`,
-      passage: parts.length === 1 ? first.passage : { ...first.passage, durationSeconds: Infinity },
-      ...(parts.length === 1 && { owner: { partId: first.part.id, passageId: first.passage.id } }),
+      windows: parts.length === 1 ? windowsOf(first.part) : [{ ...first.passage, durationSeconds: Infinity }],
+      ...(parts.length === 1 && { owner: { partId: first.part.id, takeId: first.passage.takeId } }),
     },
   };
 }
 
 export function foundInNotes(part: NotePart, time: TimeMap): FoundChords {
   const { chords, keys, keyChanges } = readChordsOfPart(part, time);
-  return { name: part.name, chords, keys, keyChanges, passage: WHOLE_SONG };
+  return { name: part.name, chords, keys, keyChanges, windows: [WHOLE_SONG] };
 }
 
 /** The recording's own chords. */
 export function ownChanges(part: RecordingPart): FoundChords {
-  const [passage] = part.passages;
-  return { name: part.name, chords: readChordsOf(passage), keys: [], keyChanges: [], passage };
+  const windows = windowsOf(part);
+  // The last of its chords holds until the last of its passages ends.
+  const last = windows.reduce((a, b) => (endOf(b) > endOf(a) ? b : a));
+  return { name: part.name, chords: readChordsOf(last), keys: [], keyChanges: [], windows };
+}
+
+const endOf = ({ offsetSeconds, durationSeconds }: ChordWindow) => offsetSeconds + durationSeconds;
+
+/** All passages of the take that is read: the one that sounds first. */
+function windowsOf(part: RecordingPart): [PlacedRecording, ...PlacedRecording[]] {
+  const [first, ...others] = placedRecordings(part);
+  return [first, ...others.filter(({ takeId }) => takeId === first.takeId)];
 }

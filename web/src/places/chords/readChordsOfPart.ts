@@ -1,17 +1,13 @@
 /** Chords of a note part: no sound is needed, and the beats are those of the song. */
 import { readChordsOfNotes, type ChordsReading } from '@plundra/core/reading';
-import type { NotePart, TimeMap } from '@plundra/core/song';
+import { soundingNotesOf, type NotePart, type TimeMap } from '@plundra/core/song';
 
 export function readChordsOfPart(part: NotePart, time: TimeMap): ChordsReading {
-  const notes = part.passages.flatMap((passage) =>
-    passage.notes
-      .filter(({ muted }) => !muted)
-      .map(({ startTicks, lengthTicks, midi }) => ({
-        startSeconds: time.secondsAt(passage.startTicks + startTicks),
-        endSeconds: time.secondsAt(passage.startTicks + startTicks + lengthTicks),
-        midi,
-      })),
-  );
+  const notes = soundingNotesOf(part).map(({ startTicks, lengthTicks, midi }) => ({
+    startSeconds: time.secondsAt(startTicks),
+    endSeconds: time.secondsAt(startTicks + lengthTicks),
+    midi,
+  }));
   const end = notes.reduce((most, { endSeconds }) => Math.max(most, endSeconds), 0);
   const beats: number[] = [];
   for (let ticks = 0; time.secondsAt(ticks) <= end + 0.01; ticks += time.beatTicksAt(ticks))

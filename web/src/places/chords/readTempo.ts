@@ -1,6 +1,7 @@
 /** The tempo and metre that were read as the song's: its bars lie where the recording has them, and chords go to its beats. */
 import type { ChordsResult } from '@plundra/contract';
 import {
+  createPassageTime,
   changesFromReading,
   createSong,
   createTimeMap,
@@ -33,14 +34,13 @@ export interface ChosenTempo {
 export function planReadTempo(
   song: Song,
   time: TimeMap,
-  found: Pick<FoundChords, 'passage' | 'tempo'>,
+  found: Pick<FoundChords, 'windows' | 'tempo'>,
   { bpm, metre }: ChosenTempo,
 ): { edits: SimpleEdit[]; time: TimeMap; laterSeconds: number } {
   const tempoMap = [{ startTicks: 0, bpm: quartersPerMinute(bpm, metre) }];
   const metreMap = [{ startTicks: 0, ...metre }];
   const next = createTimeMap({ tempoMap, metreMap });
-  const startSeconds = time.secondsAt(found.passage.startTicks);
-  const heard = startSeconds - found.passage.offsetSeconds + (found.tempo?.downbeats[0] ?? 0);
+  const heard = createPassageTime(found.windows[0], time).toSong(found.tempo?.downbeats[0] ?? 0);
   const starts = song.parts.flatMap((part) =>
     part.kind === 'recording' ? part.passages.map((passage) => time.secondsAt(passage.startTicks)) : [],
   );
@@ -64,8 +64,11 @@ export function planReadChords(
   createId: () => string,
 ): PulledChords & { edits: SimpleEdit[]; time: TimeMap } {
   const { edits, time: next, laterSeconds } = planReadTempo(song, time, found, taken);
-  const startTicks = Math.round(next.ticksAt(time.secondsAt(found.passage.startTicks) + laterSeconds));
-  const pulled = changesFromReading(found.chords, { ...found.passage, startTicks }, next, pull, createId);
+  const passages = found.windows.map((passage) => ({
+    ...passage,
+    startTicks: Math.round(next.ticksAt(time.secondsAt(passage.startTicks) + laterSeconds)),
+  }));
+  const pulled = changesFromReading(found.chords, passages, next, pull, createId);
   const remove = (song.changes ?? []).map(({ id }) => id);
   return { ...pulled, edits: [...edits, { type: 'changes.put', remove, put: pulled.changes }], time: next };
 }

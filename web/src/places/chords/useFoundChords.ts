@@ -64,7 +64,7 @@ function planTaking(
     const next = withTried(song, { type: 'batch', edits });
     return { edits, ...taken, endTicks: songEndTicks(next, taken.time) };
   }
-  const pulled = changesFromReading(found.chords, found.passage, time, pull, createId);
+  const pulled = changesFromReading(found.chords, found.windows, time, pull, createId);
   const remove = (song.changes ?? []).map(({ id }) => id);
   return {
     edits: [{ type: 'changes.put', remove, put: pulled.changes }],

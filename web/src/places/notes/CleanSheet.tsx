@@ -78,6 +78,7 @@ export function CleanSheet({
   passage,
   editing,
   contour,
+  contours,
   tool,
   setTool,
   proposals,
@@ -200,7 +201,7 @@ export function CleanSheet({
           )}
         </>
       )}
-      {part.kind !== 'recording' && <FollowRecording part={part} contour={contour} />}
+      {part.kind !== 'recording' && <FollowRecording part={part} contours={contours} />}
       {part.kind === 'notes' && <SoundOfPart part={part} />}
       <p className="quiet" style={{ marginTop: 14 }}>
         {line

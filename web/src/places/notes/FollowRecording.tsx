@@ -2,18 +2,18 @@
 import { useMemo } from 'react';
 import { Button } from '../../controls/index.tsx';
 import { isTiedToRecording, planFollowing } from '@plundra/core/arranging';
-import type { Contour } from '@plundra/core/reading';
 import type { NotePart } from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
+import type { Contours } from './usePassageSources.ts';
 import { countNotes } from './noteEditing.ts';
 
-export function FollowRecording({ part, contour }: { part: NotePart; contour: Contour | undefined }) {
+export function FollowRecording({ part, contours }: { part: NotePart; contours: Contours }) {
   const { song, time, apply } = useSong();
   const source = song.parts.find(({ id }) => id === part.madeFromPartId);
   const tied = source !== undefined && isTiedToRecording(part);
   const plan = useMemo(
-    () => (tied ? planFollowing(song, part, time, contour) : undefined),
-    [tied, song, part, time, contour],
+    () => (tied ? planFollowing(song, part, time, contours) : undefined),
+    [tied, song, part, time, contours],
   );
   if (!tied) return null;
   const says = plan && [

@@ -44,6 +44,8 @@ export interface LineCanvasHandle {
   /** Scrolls by three quarters of the width, back or on. */
   page(direction: 1 | -1): void;
   reveal(note: CanvasNote): void;
+  /** Scrolls so that a time stands at the left. */
+  showTime(seconds: number): void;
   pointerSeconds(): number | undefined;
   noteUnderPointer(): CanvasNote | undefined;
 }
@@ -55,6 +57,8 @@ interface Props {
   tool: Tool;
   /** Remembers zoom and scroll of each opened part. */
   viewKey: string;
+  /** Where it is opened, in seconds of the song; null: where it was left. */
+  openAtSeconds: number | null;
   onSelect(ids: ReadonlySet<string>): void;
   onChange(change: LabelledEdit | undefined): void;
   /** Sounds a pitch while something is dragged. */
@@ -65,9 +69,16 @@ const rememberedViews = new Map<string, View>();
 /** Longest stretch shown at first. */
 const FIRST_SECONDS = 16;
 const NO_NOTES: readonly CanvasNote[] = [];
+/** What is scrolled to stands so far from the left edge. */
+const LEAD_PIXELS = 100;
+
+const startingAt = (view: View, seconds: number): View => ({
+  ...view,
+  startSeconds: Math.max(0, seconds - LEAD_PIXELS / view.pixelsPerSecond),
+});
 
 export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanvas(
-  { scene, editing, grid, tool, viewKey, onSelect, onChange, onHear },
+  { scene, editing, grid, tool, viewKey, openAtSeconds, onSelect, onChange, onHear },
   ref,
 ) {
   const { engine, endSeconds } = useSong();
@@ -91,18 +102,23 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     [viewKey],
   );
 
-  const band = noteBand(size.height, scene.recording !== null);
+  const band = noteBand(size.height, scene.recordings !== null);
   const fitted = useCallback(
     () => fitViewInBand(notes, size.width, band.bottom - band.top, FIRST_SECONDS),
     [notes, size.width, band.bottom, band.top],
   );
   // A part that is opened for the first time, or whose first notes arrive, is shown whole.
   const hadNotes = useRef(notes.length > 0);
+  const openAt = useRef(openAtSeconds);
   useEffect(() => {
     if (size.width === 0) return;
     const firstNotes = notes.length > 0 && !hadNotes.current;
     hadNotes.current = notes.length > 0;
     if (!view || firstNotes) setView(fitted());
+    if (openAt.current === null || notes.length === 0) return;
+    const atSeconds = openAt.current;
+    openAt.current = null;
+    setView((old) => startingAt(old, atSeconds));
   }, [view, size.width, notes.length, fitted, setView]);
 
   useLayoutEffect(() => {
@@ -146,6 +162,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
             ...(!inPitch && { topMidi: note.midi + middle }),
           };
         }),
+      showTime: (seconds) => setView((old) => startingAt(old, seconds)),
       pointerSeconds: () => (pointer && view ? secondsOf(view, pointer.x) : undefined),
       noteUnderPointer() {
         if (!pointer || !full) return undefined;
@@ -166,7 +183,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     size,
     scene.key,
     scene.time,
-    scene.recording,
+    scene.recordings,
     scene.partColour,
     scene.chords,
     scene.drumRows,
@@ -188,7 +205,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
   }, [full, size, reach]);
 
   // Moving things: playhead, loop, marquee. While playing at every frame of the screen, otherwise on change.
-  const { recording } = scene;
+  const { recordings } = scene;
   useEffect(() => {
     let request = 0;
     const draw = () => {
@@ -198,7 +215,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
           surface.context,
           surface.width,
           surface.height,
-          { view, recording },
+          { view, recordings },
           gesture,
           engine.positionSeconds(),
           engine.getState(),
@@ -221,7 +238,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
       cancelAnimationFrame(request);
       unsubscribe();
     };
-  }, [view, recording, gesture, engine, size, setView]);
+  }, [view, recordings, gesture, engine, size, setView]);
 
   // React listens to wheel passively; zooming must keep the page still.
   useEffect(() => {

@@ -1,6 +1,6 @@
 /** Side sheet of the Notes place: the selected notes, or the step that is being worked on. */
 import type { Contour } from '@plundra/core/reading';
-import { melodyLineOf, type Part, type Passage } from '@plundra/core/song';
+import { melodyLineOf, type NotePassage, type Part, type PlacedRecording } from '@plundra/core/song';
 import { CleanSheet } from './CleanSheet.tsx';
 import type { Tool } from './gesture.ts';
 import type { LabelledEdit, NoteEditing } from './noteEditing.ts';
@@ -15,16 +15,22 @@ import { TuneSheet } from './TuneSheet.tsx';
 import { UseSheet } from './UseSheet.tsx';
 import type { Doubtful } from './useDoubtful.ts';
 import type { Proposals } from './useProposals.ts';
+import type { Contours } from './usePassageSources.ts';
 import type { ReadingUse } from './useReading.ts';
 import type { NoteTiming } from './useNoteTiming.ts';
 import type { Timing } from './useTiming.ts';
 
 export interface LineSheetProps {
   part: Part;
-  passage: Passage;
+  /** The one that is worked on. */
+  passage: PlacedRecording | NotePassage;
+  /** Those of a recording whose melody was read. */
+  melodies: readonly PlacedRecording[];
   editing: NoteEditing | null;
   reading: ReadingUse;
+  /** Of the passage that is worked on, and of all. */
   contour: Contour | undefined;
+  contours: Contours;
   selected: ReadonlySet<string>;
   step: StepName;
   tool: Tool;
@@ -47,11 +53,11 @@ export function LineSheet(props: LineSheetProps) {
       ) : part.kind === 'recording' && passage.type === 'recording' && !melody && step === 'time' ? (
         <OnsetSheet {...props} part={part} passage={passage} />
       ) : part.kind === 'recording' && passage.type === 'recording' && step === 'tune' ? (
-        <TuneSheet {...props} part={part} passage={passage} />
+        <TuneSheet {...props} part={part} passages={props.melodies} />
       ) : part.kind === 'recording' && passage.type === 'recording' && step === 'time' ? (
-        <TimeSheet {...props} part={part} passage={passage} />
+        <TimeSheet {...props} part={part} passages={props.melodies} />
       ) : part.kind !== 'recording' && passage.type === 'notes' && step === 'time' ? (
-        <NoteTimeSheet {...props} part={part} passage={passage} timing={props.noteTiming} />
+        <NoteTimeSheet {...props} part={part} timing={props.noteTiming} />
       ) : editing && selected.size > 0 ? (
         <NoteSheet {...props} editing={editing} />
       ) : part.kind === 'recording' && passage.type === 'recording' ? (
@@ -60,7 +66,7 @@ export function LineSheet(props: LineSheetProps) {
         ) : step === 'clean' ? (
           <CleanSheet {...props} />
         ) : (
-          <UseSheet part={part} passage={passage} contour={props.contour} />
+          <UseSheet part={part} passage={passage} contours={props.contours} />
         )
       ) : (
         <CleanSheet {...props} />

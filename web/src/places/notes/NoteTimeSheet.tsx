@@ -1,50 +1,39 @@
 /** Time of a note part: pulling its notes to the grid, and how long they last. What would move is drawn beforehand. */
 import { useState } from 'react';
-import { withLengths, type NotePart, type NotePassage } from '@plundra/core/song';
+import { withLengths, type NotePart } from '@plundra/core/song';
 import { Button } from '../../controls/index.tsx';
 import { GridPullFields } from './GridPullFields.tsx';
 import { countNotes, type LabelledEdit } from './noteEditing.ts';
 import { Share } from './TuneSheet.tsx';
-import type { NoteTiming } from './useNoteTiming.ts';
+import { countMeant, putEach, type NoteTiming } from './useNoteTiming.ts';
 
 export function NoteTimeSheet({
   part,
-  passage,
   selected,
   change,
   timing,
 }: {
   part: NotePart;
-  passage: NotePassage;
   selected: ReadonlySet<string>;
   change(change: LabelledEdit | undefined): void;
   timing: NoteTiming;
 }) {
   const [share, setShare] = useState(0.9);
   const { plan, meant } = timing;
-  const put = (label: string, notes: NotePassage['notes']): LabelledEdit | undefined =>
-    notes.length === 0
-      ? undefined
-      : {
-          label,
-          edit: {
-            type: 'passage.notes',
-            partId: part.id,
-            passageId: passage.id,
-            remove: [],
-            put: notes,
-          },
-        };
+  const count = countNotes(countMeant(meant));
+  const moving = plan ? countMeant(plan.put) : 0;
   const last = (of: number, label: string) =>
-    change(put(`${label} for ${countNotes(meant.length)}`, withLengths(passage, meant, of)));
+    change(
+      putEach(
+        part.id,
+        `${label} for ${count}`,
+        meant.map(({ passage, notes }) => ({ passage, notes: withLengths(passage, notes, of) })),
+      ),
+    );
   return (
     <>
       <h2>Time</h2>
-      <p className="quiet">
-        {selected.size > 0
-          ? `For the ${countNotes(meant.length)} selected.`
-          : `For all ${countNotes(meant.length)}.`}
-      </p>
+      <p className="quiet">{selected.size > 0 ? `For the ${count} selected.` : `For all ${count}.`}</p>
       <h3>Pull to grid</h3>
       <GridPullFields
         settings={timing.settings}
@@ -55,11 +44,11 @@ export function NoteTimeSheet({
       <Button
         block
         type="primary"
-        disabled={!plan || plan.put.length === 0}
+        disabled={moving === 0}
         title="Key G"
-        onClick={() => plan && change(put(`Pull ${countNotes(plan.put.length)} to the grid`, plan.put))}
+        onClick={() => plan && change(putEach(part.id, `Pull ${countNotes(moving)} to the grid`, plan.put))}
       >
-        {plan && plan.put.length > 0 ? `Pull ${countNotes(plan.put.length)}` : 'Nothing to pull'}
+        {moving > 0 ? `Pull ${countNotes(moving)}` : 'Nothing to pull'}
       </Button>
       <h3>Lengths</h3>
       <Button block onClick={() => last(1, 'Legato')}>

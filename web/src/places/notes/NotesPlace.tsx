@@ -1,27 +1,30 @@
 /** The Notes place: one part's notes on the canvas, the steps of the work above, numbers and actions beside. */
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Alert, Progress, Result } from 'antd';
-import { Link, Navigate, useParams } from 'react-router';
+import { Link, Navigate, useParams, useSearchParams } from 'react-router';
 import { groupStrokes, type Stroke } from '@plundra/core/reading';
 import {
-  createPassageTime,
   GRID_VALUES,
   melodyLineOf,
+  passageEndSeconds,
+  placedRecordings,
   planNotePull,
   type Grid,
   type NotePassage,
-  type RecordingPassage,
+  type Part,
+  type PlacedRecording,
+  type TimeMap,
 } from '@plundra/core/song';
 import { Button, Select } from '../../controls/index.tsx';
 import { Overflow } from '../../controls/Overflow.tsx';
-import { placedOwnChords, usePlacedChords } from '../../canvas/chordRow.ts';
+import { usePlacedChords } from '../../canvas/chordRow.ts';
 import { deferred } from '../../song/deferred.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { waitingFor } from '../../song/waitingFor.ts';
-import { useRecording } from '../../song/useRecording.ts';
 import { partColours } from '../../theme/tokens.ts';
 import { notesOfLine, type CanvasNote } from './canvasNote.ts';
-import { meantNotes, planPull, pullNotes, tuneNotes } from './correcting.ts';
+import { acrossPassages, type PlacedEditing } from './acrossPassages.ts';
+import { inEach, meantIn, planPull, pullNotes, tuneNotes } from './correcting.ts';
 import type { Tool } from './gesture.ts';
 import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
 import { createLineEditor } from './lineEditor.ts';
@@ -39,8 +42,10 @@ import { useDoubtful } from './useDoubtful.ts';
 import { useLineKeys } from './useLineKeys.ts';
 import { useProposals } from './useProposals.ts';
 import { firstRequest, readLabel } from './ReadSheet.tsx';
+import { useContours, useSceneRecordings, type Contours } from './usePassageSources.ts';
+import { useNotesActions } from './useNotesActions.ts';
 import { useReading } from './useReading.ts';
-import { meantOf, useNoteTiming } from './useNoteTiming.ts';
+import { countMeant, meantOf, putEach, useNoteTiming } from './useNoteTiming.ts';
 import { useTiming } from './useTiming.ts';
 
 const StepStripLater = deferred(StepStrip);
@@ -73,17 +78,56 @@ export function NotesPlace() {
   return <OpenPart key={part.id} partId={part.id} />;
 }
 
+const byStart = (a: NotePassage, b: NotePassage) => a.startTicks - b.startTicks;
+const NO_PASSAGES: readonly NotePassage[] = [];
+const NO_RECORDINGS: readonly PlacedRecording[] = [];
+const shownOf = (part: Part) => (part.kind === 'recording' ? placedRecordings(part) : NO_RECORDINGS);
+
+/** Null as long as there is nothing to edit in a passage: it is not read yet, or its contour is on the way. */
+function editingOf(
+  partId: string,
+  passage: PlacedRecording | NotePassage,
+  contours: Contours,
+  time: TimeMap,
+  step: StepName,
+): NoteEditing | null {
+  if (passage.type === 'notes') return createPassageEditor(partId, passage, time, createId);
+  const { line, stretch } = passage;
+  if (melodyLineOf(passage)) {
+    const contour = contours(passage);
+    return contour
+      ? createLineEditor(partId, passage, contour, time, createId, step === 'tune' ? 'target' : 'name')
+      : null;
+  }
+  if (step === 'time') return stretch ? createOnsetEditor(partId, passage, stretch, time, createId) : null;
+  return line ? createLineEditor(partId, passage, undefined, time, createId) : null;
+}
+
 function OpenPart({ partId }: { partId: string }) {
   const songValue = useSong();
+  const [search] = useSearchParams();
   const { song, time, apply, engine, listen } = songValue;
   const part = song.parts.find((each) => each.id === partId)!;
-  const passage: RecordingPassage | NotePassage | undefined = part.passages[0];
+  const passages: readonly (PlacedRecording | NotePassage)[] = useMemo(
+    () => (part.kind === 'recording' ? placedRecordings(part) : part.passages.toSorted(byStart)),
+    [part],
+  );
+  // Reading, and what is asked about one recording, is done with the passage one works on.
+  const [passageId, setPassageId] = useState<string | null>(search.get('passage'));
+  const passage = passages.find(({ id }) => id === passageId) ?? passages.at(0);
   const recorded = passage?.type === 'recording' ? passage : null;
+  const openAtSeconds = search.get('passage') && passage ? time.secondsAt(passage.startTicks) : null;
   // A note part that was made from a recording shows it underneath, so that gaps can be compared with gaps.
   const source =
     part.kind === 'recording' ? undefined : song.parts.find((each) => each.id === part.madeFromPartId);
-  const shown = recorded ?? (source?.kind === 'recording' ? (source.passages[0] ?? null) : null);
-  const hasRecording = shown !== null;
+  const beneath = part.kind === 'recording' ? part : source?.kind === 'recording' ? source : null;
+  const shownRecordings = beneath ? placedRecordings(beneath) : NO_RECORDINGS;
+  const shown = recorded ?? shownRecordings.at(0) ?? null;
+  const melodies = useMemo(
+    () =>
+      part.kind === 'recording' ? placedRecordings(part).filter((each) => melodyLineOf(each)) : NO_RECORDINGS,
+    [part],
+  );
   const canvas = useRef<LineCanvasHandle>(null);
   const [selected, setSelected] = useState<ReadonlySet<string>>(NOTHING);
   const [tool, setTool] = useState<Tool>('select');
@@ -92,23 +136,27 @@ function OpenPart({ partId }: { partId: string }) {
   const [sheetOpen, setSheetOpen] = useState(true);
 
   const reading = useReading(source?.id ?? partId, shown);
-  const sound = useRecording(shown?.recordingHash);
+  const contours = useContours(shownRecordings);
+  const sceneRecordings = useSceneRecordings(shownRecordings, contours, time);
   const contour = reading.contour;
 
   const editing: NoteEditing | null = useMemo(() => {
-    if (!passage) return null;
-    if (passage.type === 'notes') return createPassageEditor(partId, passage, time, createId);
-    const { line, stretch } = passage;
-    if (melodyLineOf(passage))
-      return contour
-        ? createLineEditor(partId, passage, contour, time, createId, step === 'tune' ? 'target' : 'name')
-        : null;
-    if (step === 'time') return stretch ? createOnsetEditor(partId, passage, stretch, time, createId) : null;
-    return line ? createLineEditor(partId, passage, undefined, time, createId) : null;
-  }, [partId, passage, contour, time, step]);
+    const edited = (each: PlacedRecording | NotePassage) => editingOf(partId, each, contours, time, step);
+    // Onsets belong to a take as a whole: they are worked on in one passage at a time.
+    const own = passage && edited(passage);
+    if (own?.unpitched) return own;
+    const placed = passages.flatMap((each): PlacedEditing[] => {
+      const editing = each === passage ? own : edited(each);
+      const fromSeconds = time.secondsAt(each.startTicks);
+      return editing && !editing.unpitched
+        ? [{ editing, fromSeconds, toSeconds: passageEndSeconds(each, time) }]
+        : [];
+    });
+    return acrossPassages(placed, time);
+  }, [partId, passages, passage, contours, time, step]);
 
   // A line that just arrived moves the work on to cleaning up.
-  const hasLine = recorded?.line != null;
+  const hasLine = recorded !== null && recorded.line !== null;
   const hadLine = useRef(hasLine);
   useEffect(() => {
     if (hasLine && !hadLine.current) setStep('clean');
@@ -121,9 +169,9 @@ function OpenPart({ partId }: { partId: string }) {
     return still.length === selected.size ? selected : new Set(still.map((note) => note.id));
   }, [selected, editing]);
 
-  const timing = useTiming(recorded, shownSelection, step === 'time');
-  const notePassage = passage?.type === 'notes' ? passage : null;
-  const noteTiming = useNoteTiming(notePassage, shownSelection, step === 'time');
+  const timing = useTiming(melodies, recorded, shownSelection, step === 'time');
+  const notePassages = part.kind === 'recording' ? NO_PASSAGES : part.passages;
+  const noteTiming = useNoteTiming(notePassages, shownSelection, step === 'time');
 
   /** A note that was put somewhere and may lie out of sight. */
   const toReveal = useRef<string>(undefined);
@@ -185,13 +233,13 @@ function OpenPart({ partId }: { partId: string }) {
       sounding,
       drumRows,
       strokes,
-      recording: null,
+      recordings: null,
       unpitched: editing?.unpitched ?? false,
       backdrop,
       partColour: partColours[part.colour],
       before: listen.before,
       ...timing.shown,
-      ...(notePassage && { wouldGo: noteTiming.wouldGo }),
+      ...(part.kind !== 'recording' && { wouldGo: noteTiming.wouldGo }),
     }),
     [
       time,
@@ -203,7 +251,7 @@ function OpenPart({ partId }: { partId: string }) {
       part.colour,
       listen.before,
       timing.shown,
-      notePassage,
+      part.kind,
       noteTiming.wouldGo,
       strokes,
       chords,
@@ -211,34 +259,7 @@ function OpenPart({ partId }: { partId: string }) {
       drumRows,
     ],
   );
-  // What lies under the notes does not change with them.
-  const { startTicks = 0, offsetSeconds = 0, durationSeconds = 0, chords: ownChords } = shown ?? {};
-  const sceneRecording = useMemo(() => {
-    if (!hasRecording) return null;
-    const { originSeconds } = createPassageTime({ startTicks, offsetSeconds }, time);
-    const span = { offsetSeconds, durationSeconds };
-    return {
-      peaks: sound.peaks,
-      sampleRateHz: sound.recording?.sampleRateHz ?? 44100,
-      durationSeconds,
-      contour,
-      originSeconds,
-      fromSeconds: offsetSeconds,
-      toSeconds: offsetSeconds + durationSeconds,
-      ownChords: placedOwnChords(ownChords, span, originSeconds),
-    };
-  }, [
-    hasRecording,
-    startTicks,
-    offsetSeconds,
-    durationSeconds,
-    ownChords,
-    sound.peaks,
-    sound.recording,
-    contour,
-    time,
-  ]);
-  const fullScene = useMemo(() => ({ ...scene, recording: sceneRecording }), [scene, sceneRecording]);
+  const fullScene = useMemo(() => ({ ...scene, recordings: sceneRecordings }), [scene, sceneRecordings]);
 
   const showDoubtful = useCallback(
     (ids: readonly string[], first: CanvasNote) => {
@@ -260,36 +281,44 @@ function OpenPart({ partId }: { partId: string }) {
   );
 
   const tuneByKey = () => {
-    const line = melodyLineOf(recorded);
-    if (!recorded || !line) return;
-    change(tuneNotes(partId, recorded, meantNotes(line, shownSelection), { centre: 1 }, song.key));
+    change(
+      inEach(meantIn(melodies, shownSelection), ({ passage: of, notes }) =>
+        tuneNotes(partId, of, notes, { centre: 1 }, song.key),
+      ),
+    );
   };
   const pullByKey = () => {
-    if (notePassage && part.kind !== 'recording') {
-      const { put } = planNotePull(
-        notePassage,
-        meantOf(notePassage, shownSelection),
-        noteTiming.settings,
-        time,
-      );
-      if (put.length > 0)
-        change({
-          label: `Pull ${countNotes(put.length)} to the grid`,
-          edit: { type: 'passage.notes', partId, passageId: notePassage.id, remove: [], put },
-        });
-      return;
+    if (part.kind !== 'recording') {
+      const { put } = planNotePull(meantOf(part.passages, shownSelection), noteTiming.settings, time);
+      return change(putEach(partId, `Pull ${countNotes(countMeant(put))} to the grid`, put));
     }
     if (!recorded) return;
-    const line = melodyLineOf(recorded);
-    if (!line) {
+    if (melodies.length === 0) {
       const { plan } = timing;
       if (plan?.stretch && plan.report.moving > 0)
         change(pullChange(partId, recorded, plan.report.moving, plan.stretch));
       return;
     }
-    const notes = meantNotes(line, shownSelection);
-    const plan = planPull(recorded, notes, timing.settings, time);
-    if (plan.report.moving > 0) change(pullNotes(partId, recorded, notes, plan, time));
+    const meant = meantIn(melodies, shownSelection);
+    const plan = planPull(meant, timing.settings, time);
+    if (plan.report.moving > 0) change(pullNotes(partId, meant, plan, time));
+  };
+  useNotesActions({
+    recording: part.kind === 'recording',
+    editing: shownEditing,
+    selected: shownSelection,
+    setSelected,
+    change,
+    setStep,
+    setTool,
+    tune: tuneByKey,
+    pull: pullByKey,
+    doubtful,
+  });
+  const goToPassage = (id: string) => {
+    setPassageId(id);
+    const next = passages.find((each) => each.id === id);
+    if (next) canvas.current?.showTime(time.secondsAt(next.startTicks));
   };
   useLineKeys({
     tune: tuneByKey,
@@ -321,6 +350,7 @@ function OpenPart({ partId }: { partId: string }) {
       <div className="main">
         <StepStripLater
           part={part}
+          passages={shownOf(part)}
           reading={reading}
           step={step}
           sheetOpen={sheetOpen}
@@ -333,6 +363,21 @@ function OpenPart({ partId }: { partId: string }) {
           }}
           onSheet={() => setSheetOpen((open) => !open)}
         >
+          {passages.length > 1 && (
+            <Overflow label="Passage">
+              <Select
+                aria-label="Passage"
+                size="small"
+                value={passage.id}
+                style={{ width: 124 }}
+                onChange={goToPassage}
+                options={passages.map((each, i) => ({
+                  value: each.id,
+                  label: `${each.name ?? `${i + 1} of ${passages.length}`} · bar ${time.barAt(each.startTicks).bar}`,
+                }))}
+              />
+            </Overflow>
+          )}
           <Overflow label="Grid">
             <Select
               aria-label="Grid"
@@ -355,9 +400,13 @@ function OpenPart({ partId }: { partId: string }) {
           grid={grid}
           tool={tool}
           viewKey={partId}
+          openAtSeconds={openAtSeconds}
           onSelect={(ids) => {
             setSelected(ids);
             if (ids.size > 0) setSheetOpen(true);
+            const first = ids.values().next().value;
+            const owner = shownEditing?.notes.find(({ id }) => id === first)?.passageId;
+            if (owner !== undefined) setPassageId(owner);
           }}
           onChange={change}
           onHear={hear}
@@ -408,7 +457,9 @@ function OpenPart({ partId }: { partId: string }) {
           passage={passage}
           editing={editing}
           reading={reading}
+          melodies={melodies}
           contour={contour}
+          contours={contours}
           selected={shownSelection}
           step={step}
           tool={tool}

@@ -9,7 +9,7 @@ import {
   heardAt,
   resetOnsets,
   type RecordingPart,
-  type RecordingPassage,
+  type PlacedRecording,
   type Stretch,
 } from '@plundra/core/song';
 import { Button, Segmented, Slider } from '../../controls/index.tsx';
@@ -33,14 +33,14 @@ export function OnsetSheet({
   timing,
 }: {
   part: RecordingPart;
-  passage: RecordingPassage;
+  passage: PlacedRecording;
   selected: ReadonlySet<string>;
   setSelected(ids: ReadonlySet<string>): void;
   change(change: LabelledEdit | undefined): void;
   timing: Timing;
 }) {
   const { corrected } = useCorrected();
-  const limited = corrected.get(`${part.id}/${passage.id}`)?.limited.length ?? 0;
+  const limited = corrected.get(`${part.id}/${passage.takeId}`)?.limited.length ?? 0;
   const onsets = useOnsets(passage.recordingHash, true);
   const [sensitivity, setSensitivity] = useState(FIRST_SENSITIVITY);
   const stretch = passage.stretch ?? emptyStretch(part.material);
@@ -50,9 +50,7 @@ export function OnsetSheet({
     if (!found) return;
     const seconds = keptOnsets(found, at)
       .map((onset) => onset.seconds)
-      .filter(
-        (each) => each >= passage.offsetSeconds && each < passage.offsetSeconds + passage.durationSeconds,
-      );
+      .filter((each) => each >= passage.shownSeconds.from && each < passage.shownSeconds.to);
     const next = withFound(stretch, seconds, createId);
     change(setStretch(part.id, passage, `Find ${countOnsets(next.onsets.length)}`, next));
   };
@@ -64,7 +62,7 @@ export function OnsetSheet({
     take(FIRST_SENSITIVITY);
   });
   const moved = stretch.onsets.filter((onset) => onset.targetSeconds !== undefined).length;
-  const risky = riskyOnsets(stretch, passage.offsetSeconds + passage.durationSeconds);
+  const risky = riskyOnsets(stretch, passage.shownSeconds.to);
   const { plan } = timing;
   const pulls = plan?.stretch !== undefined && !sameTimes(plan.stretch, stretch);
   return (
@@ -186,7 +184,7 @@ const sameTimes = (a: Stretch, b: Stretch) =>
 
 export const pullChange = (
   partId: string,
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   moving: number,
   stretch: Stretch,
 ): LabelledEdit => setStretch(partId, passage, `Pull ${countOnsets(moving)} to the grid`, stretch);

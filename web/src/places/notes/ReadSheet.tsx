@@ -8,7 +8,7 @@ import {
   type Material,
   type Part,
   type RecordingPart,
-  type RecordingPassage,
+  type PlacedRecording,
 } from '@plundra/core/song';
 import { Button, InputNumber, Select, Slider } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
@@ -66,7 +66,7 @@ export function ReadSheet({
   reading,
 }: {
   part: RecordingPart;
-  passage: RecordingPassage;
+  passage: PlacedRecording;
   reading: ReadingUse;
 }) {
   const { apply, engine, time } = useSong();
@@ -81,7 +81,7 @@ export function ReadSheet({
   const setLineTuning = (cents: number | null) => {
     setTuning(null);
     if (cents === null || cents === line?.tuningCents) return;
-    apply('Set tuning', { type: 'line.tuning', partId: part.id, passageId: passage.id, tuningCents: cents });
+    apply('Set tuning', { type: 'line.tuning', partId: part.id, takeId: passage.takeId, tuningCents: cents });
   };
   return (
     <>
@@ -135,10 +135,10 @@ export function ReadSheet({
           title={loop ? undefined : 'Set a loop first: shift-drag on the bar ruler'}
           onClick={() => {
             if (!loop) return;
-            const { originSeconds } = createPassageTime(passage, time);
+            const { toRecorded } = createPassageTime(passage, time);
             const only = {
-              fromSeconds: Math.max(0, loop.startSeconds - originSeconds),
-              toSeconds: Math.max(0, loop.endSeconds - originSeconds),
+              fromSeconds: Math.max(0, toRecorded(loop.startSeconds)),
+              toSeconds: Math.max(0, toRecorded(loop.endSeconds)),
             };
             reading.read({ type: choice === 'drums' ? 'hits' : 'notes', sensitivity, only });
           }}
@@ -199,7 +199,7 @@ function clampCents(text: string): number | null {
   return Number.isFinite(value) ? Math.max(-50, Math.min(50, value)) : null;
 }
 
-function firstChoice(part: RecordingPart, passage: RecordingPassage): Choice {
+function firstChoice(part: RecordingPart, passage: PlacedRecording): Choice {
   const choices = { melody: 'auto', notes: 'chordal', hits: 'drums', material: 'material' } as const;
   return choices[passage.line ? (passage.line.reads ?? 'melody') : firstRequest(part).type];
 }

@@ -2,7 +2,7 @@
 import { useMemo, type ReactNode } from 'react';
 import { CheckOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons';
 import { useNavigate } from 'react-router';
-import { isDoubtful, melodyLineOf, type Part } from '@plundra/core/song';
+import { isDoubtful, melodyLineOf, shownNotes, type Part, type PlacedRecording } from '@plundra/core/song';
 import { Button, Select } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { partColours } from '../../theme/tokens.ts';
@@ -15,6 +15,8 @@ export type StepName = 'read' | 'clean' | 'tune' | 'time' | 'use';
 
 interface Props {
   part: Part;
+  /** Those of a recording. */
+  passages: readonly PlacedRecording[];
   reading: ReadingUse;
   step: StepName;
   sheetOpen: boolean;
@@ -24,27 +26,29 @@ interface Props {
 }
 
 /** The steps of the work on a part, each with its count. */
-export function StepStrip({ part, reading, step, sheetOpen, onStep, onSheet, children }: Props) {
+export function StepStrip({ part, passages, reading, step, sheetOpen, onStep, onSheet, children }: Props) {
   const { song } = useSong();
   const navigate = useNavigate();
-  const line = part.kind === 'recording' ? part.passages[0]?.line : undefined;
-  const doubtful = line?.notes.filter(isDoubtful).length ?? 0;
-  const melody = part.kind === 'recording' ? melodyLineOf(part.passages[0]) : null;
-  const off = useMemo(() => (melody ? offCount(melody) : 0), [melody]);
-  const stretch = part.kind === 'recording' ? part.passages[0]?.stretch : undefined;
+  const lines = passages.flatMap(({ line: read }) => read ?? []);
+  const line = lines.at(0);
+  const doubtful = lines.reduce((sum, { notes }) => sum + notes.filter(isDoubtful).length, 0);
+  const melodies = useMemo(() => passages.flatMap((each) => melodyLineOf(each) ?? []), [passages]);
+  const melody = melodies.at(0);
+  const off = useMemo(() => melodies.reduce((sum, each) => sum + offCount(each), 0), [melodies]);
+  const stretch = passages.find((each) => each.stretch)?.stretch;
   const moved = useMemo(
     () =>
-      melody
-        ? movedCount(melody)
+      melodies.length > 0
+        ? melodies.reduce((sum, each) => sum + movedCount(each), 0)
         : (stretch?.onsets.filter((onset) => onset.targetSeconds !== undefined).length ?? 0),
-    [melody, stretch],
+    [melodies, stretch],
   );
   const transposed = melody ? 0 : (stretch?.semitones ?? 0);
   const count = part.kind === 'drums' || line?.reads === 'hits' ? countHits : countNotes;
   const noteCount =
     part.kind === 'recording'
-      ? (line?.notes.length ?? 0)
-      : part.passages.reduce((sum, passage) => sum + passage.notes.length, 0);
+      ? lines.reduce((sum, { notes }) => sum + notes.length, 0)
+      : part.passages.reduce((sum, passage) => sum + shownNotes(passage).length, 0);
   const made = song.parts.filter(
     (each) => each.kind !== 'recording' && each.madeFromPartId === part.id,
   ).length;

@@ -1,8 +1,9 @@
 /** Time: pulling starts to the grid, and following another part. What would happen is said and drawn beforehand. */
 import { lockFigures } from '@plundra/core/retune';
+import { placedRecordings, shownNotes } from '@plundra/core/song';
 import { Button, Select } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
-import { lockNotes, meantNotes, pullNotes, unpullNotes } from './correcting.ts';
+import { inEach, lockNotes, meantIn, notesMeant, pullNotes, unpullNotes } from './correcting.ts';
 import { GridPullFields } from './GridPullFields.tsx';
 import { countNotes } from './noteEditing.ts';
 import { Share, type CorrectionSheetProps } from './TuneSheet.tsx';
@@ -10,18 +11,18 @@ import type { Timing } from './useTiming.ts';
 
 export function TimeSheet({
   part,
-  passage,
+  passages,
   selected,
   change,
   timing,
 }: CorrectionSheetProps & { timing: Timing }) {
   const { time } = useSong();
-  const { line } = passage;
-  if (!line || line.notes.length === 0)
+  const meant = meantIn(passages, selected);
+  if (meant.length === 0)
     return (
       <p className="quiet">This line has no notes that could be moved in time. Read the melody again.</p>
     );
-  const notes = meantNotes(line, selected);
+  const notes = notesMeant(meant);
   const { plan } = timing;
   return (
     <>
@@ -43,16 +44,16 @@ export function TimeSheet({
         type="primary"
         disabled={!plan || plan.report.moving === 0}
         title="Key G"
-        onClick={() => plan && change(pullNotes(part.id, passage, notes, plan, time))}
+        onClick={() => plan && change(pullNotes(part.id, meant, plan, time))}
       >
         {plan && plan.report.moving > 0 ? `Pull ${countNotes(plan.report.moving)}` : 'Nothing to pull'}
       </Button>
-      <Lock part={part} passage={passage} timing={timing} change={change} />
+      <Lock part={part} passages={passages} timing={timing} change={change} />
       <Button
         block
         style={{ marginTop: 14 }}
         disabled={!notes.some((note) => note.target?.startSeconds !== undefined)}
-        onClick={() => change(unpullNotes(part.id, passage, notes))}
+        onClick={() => change(inEach(meant, ({ passage, notes: own }) => unpullNotes(part.id, passage, own)))}
       >
         Timing as played
       </Button>
@@ -65,16 +66,18 @@ export function TimeSheet({
 
 function Lock({
   part,
-  passage,
+  passages,
   timing,
   change,
-}: Pick<CorrectionSheetProps, 'part' | 'passage' | 'change'> & { timing: Timing }) {
+}: Pick<CorrectionSheetProps, 'part' | 'passages' | 'change'> & { timing: Timing }) {
   const { song } = useSong();
   const { lock, setLock, match } = timing;
   const leaders = song.parts.filter(
     (each) =>
       each.id !== part.id &&
-      (each.kind === 'notes' || (each.kind === 'recording' && each.passages.some((one) => one.line))),
+      (each.kind === 'notes'
+        ? each.passages.some((passage) => shownNotes(passage).length > 0)
+        : each.kind === 'recording' && placedRecordings(each).some(({ line }) => line)),
   );
   const leader = song.parts.find((each) => each.id === lock.leaderPartId);
   const before = match && lockFigures(match.pairs);
@@ -139,7 +142,13 @@ function Lock({
             type="primary"
             disabled={match.pairs.length === 0 || (lock.timing === 0 && lock.pitch === 0)}
             onClick={() =>
-              change(lockNotes(part.id, passage, match.pairs, lock, match.intervalSemitones, leader.name))
+              change(
+                inEach(
+                  meantIn(passages, new Set(match.pairs.map(({ follower }) => follower.id))),
+                  ({ passage }) =>
+                    lockNotes(part.id, passage, match.pairs, lock, match.intervalSemitones, leader.name),
+                ),
+              )
             }
           >
             Lock {countNotes(match.pairs.length)}

@@ -1,5 +1,5 @@
 /** Tune, for a recording without a line: all of it by one interval. */
-import { emptyStretch, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
+import { emptyStretch, type RecordingPart, type PlacedRecording } from '@plundra/core/song';
 import { Button, InputNumber } from '../../controls/index.tsx';
 import type { LabelledEdit } from './noteEditing.ts';
 import { setStretch } from './onsetEditor.ts';
@@ -14,7 +14,7 @@ export function TransposeSheet({
   change,
 }: {
   part: RecordingPart;
-  passage: RecordingPassage;
+  passage: PlacedRecording;
   change(change: LabelledEdit | undefined): void;
 }) {
   const stretch = passage.stretch ?? emptyStretch(part.material);
@@ -33,11 +33,11 @@ export function TransposeSheet({
       edit: {
         type: 'batch',
         edits: [
-          { type: 'passage.stretch', partId: part.id, passageId: passage.id, stretch: moved },
+          { type: 'take.stretch', partId: part.id, takeId: passage.takeId, stretch: moved },
           {
             type: 'line.adjust',
             partId: part.id,
-            passageId: passage.id,
+            takeId: passage.takeId,
             which: 'all',
             add: { railSemitones: held - semitones },
             set: {},

@@ -2,37 +2,63 @@
 import { useState } from 'react';
 import { WarningFilled } from '@ant-design/icons';
 import { correctedNote, pitchFigures, risksOf, riskText, wantsAnotherTake } from '@plundra/core/retune';
-import { railMidi, type RecordingPart, type RecordingPassage } from '@plundra/core/song';
+import {
+  railMidi,
+  type Edit,
+  type PlacedRecording,
+  type RecordingPart,
+  type SimpleEdit,
+} from '@plundra/core/song';
 import { keyName, noteNameIn, parseNote } from '@plundra/core/theory';
 import { Button, Input, Slider } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
-import { meantNotes, shared, tuneNotes, untuneNotes, type TuneSettings } from './correcting.ts';
+import {
+  inEach,
+  meantIn,
+  notesMeant,
+  shared,
+  tuneNotes,
+  untuneNotes,
+  type TuneSettings,
+} from './correcting.ts';
 import { countNotes, type LabelledEdit } from './noteEditing.ts';
 
 interface Props {
   part: RecordingPart;
-  passage: RecordingPassage;
+  /** Those of the part whose melody was read, in order of time. */
+  passages: readonly PlacedRecording[];
   selected: ReadonlySet<string>;
   setSelected(ids: ReadonlySet<string>): void;
   change(change: LabelledEdit | undefined): void;
 }
 
-export function TuneSheet({ part, passage, selected, setSelected, change }: Props) {
+export function TuneSheet({ part, passages, selected, setSelected, change }: Props) {
   const { song, apply } = useSong();
   const [typed, setTyped] = useState<string | null>(null);
-  const { line } = passage;
-  if (!line || line.notes.length === 0)
+  const meant = meantIn(passages, selected);
+  const line = meant.at(0)?.passage.line;
+  if (!line)
     return <p className="quiet">This line has no notes that could be tuned. Read the melody again.</p>;
-  const notes = meantNotes(line, selected);
+  const notes = notesMeant(meant);
   const tune = (settings: Partial<TuneSettings>) =>
-    change(tuneNotes(part.id, passage, notes, settings, song.key));
-  const before = pitchFigures({ notes, tuningCents: line.tuningCents }, 'played');
-  const after = pitchFigures({ notes, tuningCents: line.tuningCents }, 'sounding');
-  const rail = shared(notes, (note) => railMidi(note, line.tuningCents));
+    change(inEach(meant, ({ passage, notes: own }) => tuneNotes(part.id, passage, own, settings, song.key)));
+  const lines = meant.map(({ passage, notes: own }) => ({
+    notes: own,
+    tuningCents: passage.line!.tuningCents,
+  }));
+  const before = pitchFigures(lines, 'played');
+  const after = pitchFigures(lines, 'sounding');
+  const tuningOf = new Map(lines.flatMap((each) => each.notes.map((note) => [note, each.tuningCents])));
+  const rail = shared(notes, (note) => railMidi(note, tuningOf.get(note)!));
+  const takeIds = [...new Set(meant.map(({ passage }) => passage.takeId))];
+  const eachTake = (make: (takeId: string) => SimpleEdit): Edit => ({
+    type: 'batch',
+    edits: takeIds.map(make),
+  });
   const railName = rail === undefined ? '' : noteNameIn(Math.round(rail), song.key);
   const risky = notes.filter(
-    (note) => note.target && risksOf(correctedNote(note, line.tuningCents)).length > 0,
+    (note) => note.target && risksOf(correctedNote(note, tuningOf.get(note)!)).length > 0,
   );
   const typedMidi = typed === null ? undefined : parseNote(typed);
   const toTyped = () => {
@@ -88,12 +114,10 @@ export function TuneSheet({ part, passage, selected, setSelected, change }: Prop
           <Button
             size="small"
             onClick={() =>
-              apply('Set tuning to A4 = 440 Hz', {
-                type: 'line.tuning',
-                partId: part.id,
-                passageId: passage.id,
-                tuningCents: 0,
-              })
+              apply(
+                'Set tuning to A4 = 440 Hz',
+                eachTake((takeId) => ({ type: 'line.tuning', partId: part.id, takeId, tuningCents: 0 })),
+              )
             }
           >
             To A4 = 440 Hz
@@ -120,14 +144,14 @@ export function TuneSheet({ part, passage, selected, setSelected, change }: Prop
           <span>
             <WarningFilled style={{ color: colours.error, marginRight: 6 }} />
             {countNotes(risky.length)} may be heard as corrected:{' '}
-            {riskText(risky.map((note) => risksOf(correctedNote(note, line.tuningCents))))}
+            {riskText(risky.map((note) => risksOf(correctedNote(note, tuningOf.get(note)!))))}
           </span>
           <Button size="small" onClick={() => setSelected(new Set(risky.map((note) => note.id)))}>
             Select
           </Button>
         </div>
       )}
-      {wantsAnotherTake(line) && (
+      {passages.some(({ line: read }) => read && wantsAnotherTake(read)) && (
         <p className="quiet">
           More than half of this take is off by more than a third of a semitone. Recording it again will sound
           better than correcting it.
@@ -146,12 +170,10 @@ export function TuneSheet({ part, passage, selected, setSelected, change }: Prop
           key={line.formantSemitones ?? 0}
           defaultValue={line.formantSemitones ?? 0}
           onChangeComplete={(semitones) =>
-            apply('Shift formants', {
-              type: 'line.formants',
-              partId: part.id,
-              passageId: passage.id,
-              semitones,
-            })
+            apply(
+              'Shift formants',
+              eachTake((takeId) => ({ type: 'line.formants', partId: part.id, takeId, semitones })),
+            )
           }
         />
         <span className="numbers label">{formatSigned(line.formantSemitones ?? 0)}</span>
@@ -162,7 +184,7 @@ export function TuneSheet({ part, passage, selected, setSelected, change }: Prop
       <Button
         block
         disabled={!notes.some((note) => note.target)}
-        onClick={() => change(untuneNotes(part.id, passage, notes))}
+        onClick={() => change(inEach(meant, ({ passage, notes: own }) => untuneNotes(part.id, passage, own)))}
       >
         Pitch as played
       </Button>

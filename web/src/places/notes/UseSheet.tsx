@@ -3,9 +3,15 @@ import { useRef, useState } from 'react';
 import { DownloadOutlined, SoundOutlined } from '@ant-design/icons';
 import { App } from 'antd';
 import { useNavigate } from 'react-router';
-import { splitByRegister, type Contour } from '@plundra/core/reading';
-import { passageOfRecording } from '@plundra/core/arranging';
-import { railMidi, type RecordingPart, type RecordingPassage, type SimpleEdit } from '@plundra/core/song';
+import { splitByRegister } from '@plundra/core/reading';
+import { passagesOfRecording } from '@plundra/core/arranging';
+import {
+  placedRecordings,
+  railMidi,
+  type RecordingPart,
+  type PlacedRecording,
+  type SimpleEdit,
+} from '@plundra/core/song';
 import { percussionName } from '@plundra/core/theory';
 import { correctionSpecOf } from '@plundra/core/retune';
 import { Button, Switch } from '../../controls/index.tsx';
@@ -15,6 +21,7 @@ import { notePartFromLine } from '../../song/newParts.ts';
 import { useSaving, useSong } from '../../song/SongContext.tsx';
 import { saveFile } from '../../api/saveFile.ts';
 import { countHits, countNotes } from './noteEditing.ts';
+import type { Contours } from './usePassageSources.ts';
 
 const SOUNDS: { value: Sound; label: string }[] = [
   ...INSTRUMENTS.map(({ program, name }) => ({ value: program, label: name })),
@@ -27,11 +34,11 @@ const DRUM_SOUNDS = SOUNDS.filter(({ value }) => value === 'drums');
 export function UseSheet({
   part,
   passage,
-  contour,
+  contours,
 }: {
   part: RecordingPart;
-  passage: RecordingPassage;
-  contour: Contour | undefined;
+  passage: PlacedRecording;
+  contours: Contours;
 }) {
   const { song, time, apply, engine, listen, setListen } = useSong();
   const { message } = App.useApp();
@@ -53,11 +60,13 @@ export function UseSheet({
     const middle = line.notes[Math.floor(line.notes.length / 2)];
     void engine.live.preview(middle?.midi ?? 67, 96, next);
   };
+  const notes = placedRecordings(part).flatMap((each) => each.line?.notes ?? []);
   const chordal = line.reads === 'notes';
   const drums = line.reads === 'hits';
   const make = () => {
     const createId = () => crypto.randomUUID();
-    const placed = passageOfRecording(passage, time, bends ? { contour } : {});
+    const placed = passagesOfRecording(part, time, bends ? { contourOf: contours } : {});
+    const count = placed.reduce((sum, { notes }) => sum + notes.length, 0);
     const { part: made, edit } = notePartFromLine(
       song,
       part,
@@ -67,24 +76,24 @@ export function UseSheet({
       createId,
     );
     if (!apply(`Make note part ${made.name}`, edit)) return;
-    void message.success(`${made.name}: ${countNotes(placed.notes.length)}, beside the recording`, 4);
+    void message.success(`${made.name}: ${countNotes(count)}, beside the recording`, 4);
     void navigate(`../notes/${made.id}`);
   };
   /** Several parts from groups of the line's notes, as one step. */
   const makeParts = (groups: { name: string; ids: ReadonlySet<string> }[]): SimpleEdit[] => {
     const createId = () => crypto.randomUUID();
     return groups.flatMap(({ name, ids }) => {
-      const placed = passageOfRecording(passage, time, { only: ids });
-      if (placed.notes.length === 0) return [];
+      const placed = passagesOfRecording(part, time, { only: ids });
+      if (placed.length === 0) return [];
       return [notePartFromLine(song, part, placed, program, name, createId).edit];
     });
   };
   const splitDrums = () => {
-    const keys = [...new Set(line.notes.map((note) => Math.round(railMidi(note, 0))))].sort((a, b) => a - b);
+    const keys = [...new Set(notes.map((note) => Math.round(railMidi(note, 0))))].sort((a, b) => a - b);
     const edits = makeParts(
       keys.map((key) => ({
         name: percussionName(key) ?? `Key ${key}`,
-        ids: new Set(line.notes.filter((note) => Math.round(railMidi(note, 0)) === key).map(({ id }) => id)),
+        ids: new Set(notes.filter((note) => Math.round(railMidi(note, 0)) === key).map(({ id }) => id)),
       })),
     );
     if (apply(`Take apart into ${edits.length} parts`, { type: 'batch', edits }))
@@ -92,7 +101,7 @@ export function UseSheet({
   };
   const makeTwo = () => {
     const registers = splitByRegister(
-      line.notes.map((note) => ({ ...note, midi: railMidi(note, line.tuningCents) })),
+      notes.map((note) => ({ ...note, midi: railMidi(note, line.tuningCents) })),
     );
     const edits = makeParts(
       (['upper', 'lower'] as const).map((register) => ({
@@ -160,8 +169,8 @@ export function UseSheet({
         </Button>
       )}
       <p className="quiet">
-        {(drums ? countHits : countNotes)(line.notes.length)} with their lengths and velocities. The recording
-        and its line stay as they are.
+        {(drums ? countHits : countNotes)(notes.length)} with their lengths and velocities. The recording and
+        its line stay as they are.
       </p>
       <SaveRecording part={part} passage={passage} />
     </>
@@ -169,7 +178,7 @@ export function UseSheet({
 }
 
 /** The recording as it sounds now, as a file. */
-function SaveRecording({ part, passage }: { part: RecordingPart; passage: RecordingPassage }) {
+function SaveRecording({ part, passage }: { part: RecordingPart; passage: PlacedRecording }) {
   const { song } = useSong();
   const { saveState } = useSaving();
   const { message } = App.useApp();
@@ -180,7 +189,7 @@ function SaveRecording({ part, passage }: { part: RecordingPart; passage: Record
     const abort = (stop.current = new AbortController());
     setSaving(true);
     try {
-      const bytes = await api.partSound(song.id, part.id, abort.signal);
+      const bytes = await api.partSound(song.id, part.id, passage.takeId, abort.signal);
       saveFile(`${part.name}${corrected ? ' corrected' : ''}.wav`, 'audio/wav', bytes);
     } catch (error) {
       if (!abort.signal.aborted)

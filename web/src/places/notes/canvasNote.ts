@@ -11,6 +11,9 @@ import {
 } from '@plundra/core/retune';
 import {
   createPassageTime,
+  notesOriginTicks,
+  shownNotes,
+  soundingTicks,
   isDoubtful,
   melodyLineOf,
   playedCentsOff,
@@ -19,7 +22,7 @@ import {
   type LineNote,
   type Note,
   type NotePassage,
-  type RecordingPassage,
+  type PlacedRecording,
   type TimeMap,
 } from '@plundra/core/song';
 
@@ -33,6 +36,8 @@ export interface CanvasNote {
   velocity: number;
   doubtful: boolean;
   muted?: true;
+  /** The passage that shows it, where one does. */
+  passageId?: string;
   /** Line notes only: where and how it was played, in song time. */
   played?: { startSeconds: Seconds; endSeconds: Seconds; midi: number; centsOff: Cents };
   /** How its pitch bends, from song seconds on. */
@@ -88,45 +93,84 @@ export function inOrder(notes: readonly CanvasNote[]): readonly CanvasNote[] {
   return notes;
 }
 
-const lastLine = new LastShown<LineNote>();
-const lastPassage = new LastShown<Note>();
+/** More passages than this are not kept in mind. */
+const MOST_KNOWN = 2500;
 
-export function notesOfLine(passage: RecordingPassage, time: TimeMap): readonly CanvasNote[] {
+/** One for each passage. */
+function lastOf<N extends object>(known: Map<string, LastShown<N>>, passageId: string): LastShown<N> {
+  let last = known.get(passageId);
+  if (last) return last;
+  if (known.size >= MOST_KNOWN) known.clear();
+  known.set(passageId, (last = new LastShown()));
+  return last;
+}
+
+const lastLines = new Map<string, LastShown<LineNote>>();
+const lastPassages = new Map<string, LastShown<Note>>();
+
+export function notesOfLine(passage: PlacedRecording, time: TimeMap): readonly CanvasNote[] {
   const { line } = passage;
   if (!line) return [];
-  const { originSeconds } = createPassageTime(passage, time);
+  const { toSong } = createPassageTime(passage, time);
   const { tuningCents } = line;
   // Without a contour there is nothing to lay beside a rail: several notes at once are bars.
   const bars = !melodyLineOf(passage);
   const { toHeard } = heardTime(passage);
-  return lastLine.show(line.notes, [originSeconds, tuningCents, bars, passage.stretch], (note) => {
-    const bar = barOf(note, originSeconds, tuningCents, toHeard);
-    return bars ? bar : { ...bar, ...besideRail(note, originSeconds, tuningCents) };
+  const { id: passageId, shownSeconds } = passage;
+  const end = toSong(passage.offsetSeconds + passage.durationSeconds);
+  const { clock } = passage;
+  const settings = [
+    toSong(0),
+    clock,
+    // What keeps its own time does not mind another tempo elsewhere.
+    clock?.keeps === 'song' && time,
+    tuningCents,
+    bars,
+    passage.stretch,
+    shownSeconds.from,
+    shownSeconds.to,
+    end,
+  ];
+  return lastOf(lastLines, passageId).show(line.notes, settings, (note) => {
+    const bar = { ...barOf(note, toSong, tuningCents, toHeard), passageId };
+    const shown = bars ? bar : { ...bar, ...besideRail(note, toSong, tuningCents) };
+    return endingAt(shown, end);
   });
+}
+
+/** A note that crosses a cut is shown as far as it sounds: to the end of its passage. */
+function endingAt(note: CanvasNote, endSeconds: Seconds): CanvasNote {
+  const { played } = note;
+  if (note.endSeconds <= endSeconds && (!played || played.endSeconds <= endSeconds)) return note;
+  return {
+    ...note,
+    endSeconds: Math.max(note.startSeconds, Math.min(note.endSeconds, endSeconds)),
+    ...(played && { played: { ...played, endSeconds: Math.min(played.endSeconds, endSeconds) } }),
+  };
 }
 
 /** Notes that a line does not hold, or not yet, where it would show them. */
 export function notesBesideLine(
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   notes: readonly LineNote[],
   time: TimeMap,
 ): CanvasNote[] {
-  const { originSeconds } = createPassageTime(passage, time);
+  const { toSong } = createPassageTime(passage, time);
   const { toHeard } = heardTime(passage);
-  return notes.map((note) => barOf(note, originSeconds, passage.line?.tuningCents ?? 0, toHeard));
+  return notes.map((note) => barOf(note, toSong, passage.line?.tuningCents ?? 0, toHeard));
 }
 
 function barOf(
   note: LineNote,
-  originSeconds: Seconds,
+  toSong: (seconds: Seconds) => Seconds,
   tuningCents: Cents,
   toHeard: (seconds: Seconds) => Seconds,
 ): CanvasNote {
   const wanted = wantedSpan(note);
   return {
     id: note.id,
-    startSeconds: originSeconds + toHeard(wanted.startSeconds),
-    endSeconds: originSeconds + toHeard(wanted.endSeconds),
+    startSeconds: toSong(toHeard(wanted.startSeconds)),
+    endSeconds: toSong(toHeard(wanted.endSeconds)),
     midi: railMidi(note, tuningCents),
     velocity: note.velocity,
     doubtful: isDoubtful(note),
@@ -137,7 +181,7 @@ function barOf(
 /** How a note was played, and how its sound will differ from that. */
 function besideRail(
   note: LineNote,
-  originSeconds: Seconds,
+  toSong: (seconds: Seconds) => Seconds,
   tuningCents: Cents,
 ): Pick<CanvasNote, 'played' | 'sound' | 'risks'> {
   const corrected = note.target && correctedNote(note, tuningCents);
@@ -152,8 +196,8 @@ function besideRail(
       risks: risksOf(corrected),
     }),
     played: {
-      startSeconds: originSeconds + note.startSeconds,
-      endSeconds: originSeconds + note.endSeconds,
+      startSeconds: toSong(note.startSeconds),
+      endSeconds: toSong(note.endSeconds),
       midi: note.midi,
       centsOff: playedCentsOff(note, tuningCents),
     },
@@ -161,11 +205,14 @@ function besideRail(
 }
 
 export function notesOfPassage(passage: NotePassage, time: TimeMap): readonly CanvasNote[] {
-  const { startTicks } = passage;
-  return lastPassage.show(passage.notes, [startTicks, time], (note) => ({
+  const startTicks = notesOriginTicks(passage);
+  const { offsetTicks, lengthTicks } = passage;
+  const settings = [startTicks, time, offsetTicks, offsetTicks === undefined ? 0 : lengthTicks];
+  return lastOf(lastPassages, passage.id).show(shownNotes(passage), settings, (note) => ({
     id: note.id,
+    passageId: passage.id,
     startSeconds: time.secondsAt(startTicks + note.startTicks),
-    endSeconds: time.secondsAt(startTicks + note.startTicks + note.lengthTicks),
+    endSeconds: time.secondsAt(startTicks + note.startTicks + soundingTicks(passage, note)),
     midi: note.midi,
     velocity: note.velocity,
     muted: note.muted,

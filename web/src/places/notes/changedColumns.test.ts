@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { LineNote, RecordingPassage } from '@plundra/core/song';
+import type { LineNote, PlacedRecording } from '@plundra/core/song';
 import { wholePixels } from '../../canvas/surface.ts';
 import { notesOfLine, type CanvasNote } from './canvasNote.ts';
 import { changedColumns } from './changedColumns.ts';
@@ -104,14 +104,16 @@ describe('notes of a line on the canvas', () => {
     confidence: 1,
     ...more,
   });
-  const passage = (line: LineNote[], startTicks = 0): RecordingPassage => ({
+  const passage = (line: LineNote[], startTicks = 0): PlacedRecording => ({
     type: 'recording',
     id: 'take',
+    takeId: 'take',
     startTicks,
     recordingHash: 'h',
     offsetSeconds: 0,
     durationSeconds: 20,
     line: { readingId: 'r', tuningCents: 0, notes: line },
+    shownSeconds: { from: 0, to: 20 },
   });
   const line = [lineNote('a', 1), lineNote('b', 2), lineNote('c', 3)];
 

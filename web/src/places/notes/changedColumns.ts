@@ -4,6 +4,10 @@ import type { CanvasNote } from './canvasNote.ts';
 import type { LineScene } from './lineScene.ts';
 import { sameEnds } from './sameEnds.ts';
 
+/** Of the contours that are drawn. */
+const longestHop = (recordings: LineScene['recordings']) =>
+  (recordings ?? []).reduce((most, { contour }) => Math.max(most, contour?.hopSeconds ?? 0), 0);
+
 export interface Columns {
   left: number;
   right: number;
@@ -21,8 +25,8 @@ export function changedColumns(before: LineScene, after: LineScene, width: numbe
     if (name !== 'notes' && name !== 'selected' && before[name] !== after[name]) return 'all';
   // Strokes are bound to notes anywhere near.
   if (after.strokes.length > 0) return 'all';
-  const { view, recording } = after;
-  const reach = REACH_PIXELS + (recording?.contour?.hopSeconds ?? 0) * view.pixelsPerSecond;
+  const { view, recordings } = after;
+  const reach = REACH_PIXELS + longestHop(recordings) * view.pixelsPerSecond;
   let [left, right] = [Infinity, -Infinity];
   const add = (note: CanvasNote) => {
     const { startSeconds, endSeconds, played } = note;

@@ -6,12 +6,14 @@ import {
   createTimeMap,
   type LineNote,
   type RecordingPart,
-  type RecordingPassage,
+  type PlacedRecording,
   type Song,
+  placedRecordings,
 } from '@plundra/core/song';
 import {
   lockNotes,
-  meantNotes,
+  meantIn,
+  notesMeant,
   movedCount,
   offCount,
   planPull,
@@ -43,14 +45,10 @@ const part: RecordingPart = {
   mute: false,
   solo: false,
   material: 'voice',
-  passages: [
+  takes: [
     {
-      type: 'recording',
       id: 't',
-      startTicks: 3840,
       recordingHash: 'a'.repeat(64),
-      offsetSeconds: 0,
-      durationSeconds: 10,
       line: {
         readingId: 'r',
         tuningCents: 0,
@@ -58,19 +56,23 @@ const part: RecordingPart = {
       },
     },
   ],
+  passages: [
+    { type: 'recording', id: 't', takeId: 't', startTicks: 3840, offsetSeconds: 0, durationSeconds: 10 },
+  ],
 };
 const song: Song = { ...createSong('s', 'Song'), parts: [part] };
 const time = createTimeMap(song);
-const passageOf = (from: Song) => from.parts[0].passages[0] as RecordingPassage;
+const passageOf = (from: Song) => placedRecordings(from.parts[0] as RecordingPart)[0];
 const passage = passageOf(song);
 const { line } = passage;
-const after = (change: LabelledEdit) => passageOf(applyEdit(song, change.edit).song);
+const after = (change: LabelledEdit | undefined) => passageOf(applyEdit(song, change!.edit).song);
+const meantOf = (each: PlacedRecording) => [{ passage: each, notes: each.line!.notes }];
 const ALL: ReadonlySet<string> = new Set();
 
 describe('tuning notes', () => {
   it('means the selected notes, or all', () => {
-    expect(meantNotes(line!, ALL)).toHaveLength(3);
-    expect(meantNotes(line!, new Set(['b'])).map((each) => each.id)).toEqual(['b']);
+    expect(notesMeant(meantIn([passage], ALL))).toHaveLength(3);
+    expect(notesMeant(meantIn([passage], new Set(['b']))).map((each) => each.id)).toEqual(['b']);
   });
 
   it('sets shares and rails, and takes the pitch back without touching time', () => {
@@ -110,9 +112,9 @@ describe('pulling notes', () => {
   const settings = { grid: '1/16', pull: 1, swing: 0, leaveAloneBeyondSeconds: null } as const;
 
   it('moves starts to the grid, keeps lengths, and starts from what was played every time', () => {
-    const plan = planPull(passage, line!.notes, settings, time);
+    const plan = planPull(meantOf(passage), settings, time);
     expect(plan.report).toMatchObject({ moving: 2, total: 3 });
-    const pulled = after(pullNotes('p', passage, line!.notes, plan, time));
+    const pulled = after(pullNotes('p', meantOf(passage), plan, time));
     expect(pulled.line!.notes.map((each) => each.target?.startSeconds)).toEqual([
       expect.closeTo(1),
       undefined,
@@ -120,15 +122,15 @@ describe('pulling notes', () => {
     ]);
     expect(pulled.line!.notes[0].target!.endSeconds).toBeCloseTo(1.4);
     expect(movedCount(pulled.line!)).toBe(2);
-    expect(planPull(pulled, pulled.line!.notes, settings, time).report).toEqual(plan.report);
+    expect(planPull(meantOf(pulled), settings, time).report).toEqual(plan.report);
     expect(after(unpullNotes('p', pulled, pulled.line!.notes)).line).toEqual(line);
   });
 
   it('never goes before the start of the recording', () => {
     const early = { ...passage, startTicks: 0, line: { ...line!, notes: [note('x', 0.05, 60)] } };
-    const plan = planPull(early, early.line.notes, { ...settings, grid: '1/1' }, time);
-    const change = pullNotes('p', early, early.line.notes, plan, time);
-    expect(change.edit).toMatchObject({ put: [{ target: { startSeconds: 0 } }] });
+    const plan = planPull(meantOf(early), { ...settings, grid: '1/1' }, time);
+    const change = pullNotes('p', meantOf(early), plan, time);
+    expect(change!.edit).toMatchObject({ put: [{ target: { startSeconds: 0 } }] });
   });
 });
 

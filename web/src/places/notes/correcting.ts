@@ -3,6 +3,7 @@ import type { LockPair } from '@plundra/core/retune';
 import {
   createPassageTime,
   heardAt,
+  melodyLineOf,
   nearestNote,
   pullOnsets,
   pullToGrid,
@@ -12,11 +13,12 @@ import {
   type Line,
   type LineNote,
   type PullReport,
-  type RecordingPassage,
+  type PlacedRecording,
   type Stretch,
   type TimeMap,
 } from '@plundra/core/song';
 import { nearestInScale, type Key } from '@plundra/core/theory';
+import { together } from './acrossPassages.ts';
 import { countNotes, type LabelledEdit } from './noteEditing.ts';
 
 /** What a note is tuned to: the nearest note, the nearest of the key's scale, where its rail is, or one pitch. */
@@ -32,15 +34,36 @@ export interface TuneSettings {
 
 type Target = NonNullable<LineNote['target']>;
 
-/** The notes that are meant: the selected ones, or all when none is selected. */
-export function meantNotes(line: Line, selected: ReadonlySet<string>): LineNote[] {
-  const chosen = line.notes.filter((note) => selected.has(note.id));
-  return chosen.length > 0 ? chosen : line.notes;
+/** Notes that are meant, passage by passage. */
+export interface Meant {
+  passage: PlacedRecording;
+  notes: LineNote[];
 }
+
+/** The selected notes of all passages of a part, or all of its notes when none is selected. */
+export function meantIn(passages: readonly PlacedRecording[], selected: ReadonlySet<string>): Meant[] {
+  const all = passages.flatMap((passage) => {
+    const line = melodyLineOf(passage);
+    return line && line.notes.length > 0 ? [{ passage, notes: line.notes }] : [];
+  });
+  const chosen = all.flatMap(({ passage, notes }) => {
+    const meant = notes.filter((note) => selected.has(note.id));
+    return meant.length > 0 ? [{ passage, notes: meant }] : [];
+  });
+  return chosen.length > 0 ? chosen : all;
+}
+
+export const notesMeant = (meant: readonly Meant[]): LineNote[] => meant.flatMap(({ notes }) => notes);
+
+/** What is done to each passage, as one step. */
+export const inEach = (
+  meant: readonly Meant[],
+  work: (meant: Meant) => LabelledEdit | undefined,
+): LabelledEdit | undefined => together(meant.map(work));
 
 export function tuneNotes(
   partId: string,
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   notes: readonly LineNote[],
   settings: Partial<TuneSettings>,
   key: Key | null,
@@ -78,7 +101,7 @@ function goalMidi(
 /** Pitch as it was played. */
 export function untuneNotes(
   partId: string,
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   notes: readonly LineNote[],
 ): LabelledEdit {
   return put(partId, passage, `Pitch as played for ${countNotes(notes.length)}`, notes, (note) =>
@@ -89,7 +112,7 @@ export function untuneNotes(
 /** Timing as it was played. */
 export function unpullNotes(
   partId: string,
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   notes: readonly LineNote[],
 ): LabelledEdit {
   return put(partId, passage, `Timing as played for ${countNotes(notes.length)}`, notes, (note) =>
@@ -107,51 +130,47 @@ export interface PullPlan {
 
 /** What a pull of onsets would do; those that are not selected stay, where some are. */
 export function planOnsetPull(
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   stretch: Stretch,
   selected: ReadonlySet<string>,
   settings: GridPull,
   time: TimeMap,
 ): PullPlan {
-  const { originSeconds } = createPassageTime(passage, time);
+  const { toSong } = createPassageTime(passage, time);
   const { stretch: pulled, report } = pullOnsets(passage, stretch, settings, time, selected);
   return {
     report,
-    starts: new Map(pulled.onsets.map((onset) => [onset.id, originSeconds + heardAt(onset)])),
+    starts: new Map(pulled.onsets.map((onset) => [onset.id, toSong(heardAt(onset))])),
     stretch: pulled,
   };
 }
 
 /** What a pull would do, from what was played; every pull starts there, so pulling twice is pulling once. */
-export function planPull(
-  passage: RecordingPassage,
-  notes: readonly LineNote[],
-  settings: GridPull,
-  time: TimeMap,
-): PullPlan {
-  const { originSeconds } = createPassageTime(passage, time);
+export function planPull(meant: readonly Meant[], settings: GridPull, time: TimeMap): PullPlan {
+  const played = meant.flatMap(({ passage, notes }) => {
+    const { toSong } = createPassageTime(passage, time);
+    return notes.map((note) => ({ note, atSeconds: toSong(note.startSeconds) }));
+  });
   const { pulled, report } = pullToGrid(
-    notes.map((note) => originSeconds + note.startSeconds),
+    played.map(({ atSeconds }) => atSeconds),
     settings,
     time,
   );
-  return {
-    report,
-    starts: new Map(pulled.map(({ toSeconds }, i) => [notes[i].id, toSeconds])),
-  };
+  return { report, starts: new Map(pulled.map(({ toSeconds }, i) => [played[i].note.id, toSeconds])) };
 }
 
 export function pullNotes(
   partId: string,
-  passage: RecordingPassage,
-  notes: readonly LineNote[],
+  meant: readonly Meant[],
   plan: PullPlan,
   time: TimeMap,
-): LabelledEdit {
-  const { originSeconds } = createPassageTime(passage, time);
-  return put(partId, passage, `Pull ${countNotes(plan.report.moving)} to the grid`, notes, (note) =>
-    moveTo(note, plan.starts.get(note.id)! - originSeconds),
-  );
+): LabelledEdit | undefined {
+  const label = `Pull ${countNotes(plan.report.moving)} to the grid`;
+  const pulled = inEach(meant, ({ passage, notes }) => {
+    const { toRecorded } = createPassageTime(passage, time);
+    return put(partId, passage, label, notes, (note) => moveTo(note, toRecorded(plan.starts.get(note.id)!)));
+  });
+  return pulled && { ...pulled, label };
 }
 
 export interface LockSettings {
@@ -163,7 +182,7 @@ export interface LockSettings {
 /** Follows the partners of another line. Notes without one stay. */
 export function lockNotes(
   partId: string,
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   pairs: readonly LockPair[],
   { timing, pitch }: LockSettings,
   intervalSemitones: number,
@@ -195,7 +214,7 @@ function moveTo(note: LineNote, startSeconds: number): Target {
 
 function put(
   partId: string,
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   label: string,
   notes: readonly LineNote[],
   targetOf: (note: LineNote) => Target,
@@ -205,7 +224,7 @@ function put(
     edit: {
       type: 'line.notes',
       partId,
-      passageId: passage.id,
+      takeId: passage.takeId,
       remove: [],
       put: notes.map((note) => {
         const target = targetOf(note);

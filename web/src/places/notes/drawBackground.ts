@@ -4,9 +4,9 @@ import { drawChordRow } from '../../canvas/chordRow.ts';
 import { gridLines } from '../../canvas/timeGrid.ts';
 import type { Surface } from '../../canvas/surface.ts';
 import { midiOf, secondsOf, xOf, yOf } from '../../canvas/view.ts';
-import { drawWaveform, waveformColumns } from '../../canvas/waveform.ts';
+import { drawWaveform, waveformAlong } from '../../canvas/waveform.ts';
 import { colours, fontFamily } from '../../theme/tokens.ts';
-import { BANDS, noteBand, type LineScene } from './lineScene.ts';
+import { BANDS, noteBand, type LineScene, type SceneRecording } from './lineScene.ts';
 
 /** The recording's own chords stand along the lower edge of its waveform. */
 const OWN_CHORDS_PIXELS = 20;
@@ -16,12 +16,12 @@ const CHORD_TINT = '#C8A8401F';
 const LINE_COLOURS = { bar: '#C9BFAB', beat: '#E2DACA', step: '#ECE6DA' };
 
 export function drawBackground({ context, width, height }: Surface, scene: LineScene): void {
-  const band = noteBand(height, scene.recording !== null);
+  const band = noteBand(height, scene.recordings !== null);
   context.fillStyle = colours.paper;
   context.fillRect(0, 0, width, height);
   drawLanes(context, width, band, scene);
   drawChordLanes(context, width, band, scene);
-  if (scene.recording) drawRecording(context, width, height, scene);
+  if (scene.recordings) drawRecordings(context, width, height, scene);
   drawGrid(context, width, height, scene);
   drawLabels(context, band, height, scene);
   drawChordRow(context, scene.chords, scene.view, {
@@ -179,7 +179,22 @@ function drawLabels(
   context.textAlign = 'left';
   context.textBaseline = 'middle';
   context.fillText('Bar', 8, 14);
-  if (scene.recording) context.fillText('Onsets', 8, height - BANDS.waveform + 14);
+  if (scene.recordings) context.fillText('Onsets', 8, height - BANDS.waveform + 14);
+}
+
+function drawRecordings(
+  context: CanvasRenderingContext2D,
+  width: number,
+  height: number,
+  scene: LineScene,
+): void {
+  const top = height - BANDS.waveform;
+  context.strokeStyle = colours.rules;
+  context.beginPath();
+  context.moveTo(0, top + 0.5);
+  context.lineTo(width, top + 0.5);
+  context.stroke();
+  for (const recording of scene.recordings!) drawRecording(context, width, height, scene, recording);
 }
 
 function drawRecording(
@@ -187,26 +202,27 @@ function drawRecording(
   width: number,
   height: number,
   scene: LineScene,
+  recording: SceneRecording,
 ): void {
-  const recording = scene.recording!;
   const { view } = scene;
   const top = height - BANDS.waveform;
-  context.strokeStyle = colours.rules;
-  context.beginPath();
-  context.moveTo(0, top + 0.5);
-  context.lineTo(width, top + 0.5);
-  context.stroke();
   if (!recording.peaks) return;
-  const left = Math.max(BANDS.labels, xOf(view, recording.originSeconds + recording.fromSeconds));
-  const right = Math.min(width, xOf(view, recording.originSeconds + recording.toSeconds));
+  const left = Math.max(BANDS.labels, xOf(view, recording.toSong(recording.fromSeconds)));
+  const right = Math.min(width, xOf(view, recording.toSong(recording.toSeconds)));
   const columns = Math.floor(right - left);
   if (columns <= 0) return;
-  const values = waveformColumns(recording.peaks, recording.sampleRateHz, {
-    fromSeconds: secondsOf(view, left) - recording.originSeconds,
-    toSeconds: secondsOf(view, left + columns) - recording.originSeconds,
-    columns,
-  });
+  const values = waveformAlong(recording.peaks, recording.sampleRateHz, columns, (column) =>
+    recording.toRecorded(secondsOf(view, left + column)),
+  );
   drawWaveform(context, values, left, top + 22, BANDS.waveform - 26, `${scene.partColour}88`);
+  // Where one passage ends and another begins can be seen.
+  if (scene.recordings!.length > 1) {
+    context.fillStyle = scene.partColour;
+    for (const edge of [recording.fromSeconds, recording.toSeconds]) {
+      const x = Math.round(xOf(view, recording.toSong(edge)));
+      if (x > BANDS.labels && x <= width) context.fillRect(x, top + 20, 1, BANDS.waveform - 20);
+    }
+  }
   drawChordRow(context, recording.ownChords, view, {
     left: BANDS.labels,
     right: width,

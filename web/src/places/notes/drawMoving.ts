@@ -8,7 +8,7 @@ export function drawMoving(
   context: CanvasRenderingContext2D,
   width: number,
   height: number,
-  scene: Pick<LineScene, 'view' | 'recording'>,
+  scene: Pick<LineScene, 'view' | 'recordings'>,
   gesture: Gesture | null,
   positionSeconds: number,
   state: { loop: { startSeconds: number; endSeconds: number } | null; loopOn: boolean },
@@ -39,7 +39,7 @@ export function drawMoving(
     context.strokeRect(gesture.x0 + 0.5, gesture.y0 + 0.5, gesture.x1 - gesture.x0, gesture.y1 - gesture.y0);
   }
   if (gesture?.kind === 'draw') {
-    const { top } = noteBand(height, scene.recording !== null);
+    const { top } = noteBand(height, scene.recordings !== null);
     const x = xOf(view, gesture.startSeconds);
     context.fillStyle = '#6D2E5B88';
     context.fillRect(x, top + yOf(view, gesture.midi) - 4, Math.max(2, xOf(view, gesture.endSeconds) - x), 8);

@@ -9,7 +9,14 @@ import type { CanvasNote } from './canvasNote.ts';
 import type { Columns } from './changedColumns.ts';
 import { addHatching, drawBar, drawStrokes, REMOVED_ALPHA } from './drawBars.ts';
 import { addRiskMark, drawOnsets, drawOnsetWays } from './drawOnsets.ts';
-import { BANDS, noteBand, visibleNotes, type LineScene } from './lineScene.ts';
+import {
+  BANDS,
+  noteBand,
+  visibleNotes,
+  recordingOf,
+  type LineScene,
+  type SceneRecording,
+} from './lineScene.ts';
 
 /** Deviations within this are in tune. */
 const IN_TUNE_CENTS = 10;
@@ -26,7 +33,7 @@ export function drawNotes(
   columns?: Columns,
 ): void {
   const { view, notes } = scene;
-  const band = noteBand(height, scene.recording !== null);
+  const band = noteBand(height, scene.recordings !== null);
   const left = Math.max(BANDS.labels, columns?.left ?? 0);
   const right = Math.min(width, columns?.right ?? width);
   if (left >= right) return;
@@ -43,7 +50,7 @@ export function drawNotes(
     context.rect(columns.left, 0, columns.right - columns.left, height);
     context.clip();
   }
-  if (scene.recording) {
+  if (scene.recordings) {
     const [firstSeen, lastSeen] = visibleNotes(
       notes,
       secondsOf(view, BANDS.labels),
@@ -63,7 +70,8 @@ export function drawNotes(
     drawOnsetWays(context, height, scene, first, last);
     return context.restore();
   }
-  if (scene.recording?.contour) drawLooseContour(context, left, right, scene);
+  for (const recording of scene.recordings ?? [])
+    if (recording.contour) drawLooseContour(context, left, right, scene, recording, recording.contour);
   drawLeader(context, scene);
   const [kept, removed] = [createBatch(), createBatch()];
   for (let i = first; i < last; i++) {
@@ -291,25 +299,25 @@ function addLineNote(batch: Batch, note: CanvasNote, scene: LineScene): void {
  * be corrected the line is the corrected one, and the recorded one stays behind it, faint.
  */
 function addContour(batch: Batch, note: CanvasNote, scene: LineScene): void {
-  const recording = scene.recording;
+  const recording = recordingOf(scene, note);
   const contour = recording?.contour;
   if (!recording || !contour || !note.played) return;
   const { view } = scene;
   const { played } = note;
-  const first = Math.max(0, Math.ceil((played.startSeconds - recording.originSeconds) / contour.hopSeconds));
-  const last = Math.min(
-    contour.f0Hz.length - 1,
-    Math.floor((played.endSeconds - recording.originSeconds) / contour.hopSeconds),
-  );
+  const frameAt = (seconds: number) => recording.toRecorded(seconds) / contour.hopSeconds;
+  const first = Math.max(0, Math.ceil(frameAt(played.startSeconds) - 1e-6));
+  const last = Math.min(contour.f0Hz.length - 1, Math.floor(frameAt(played.endSeconds) + 1e-6));
   const after = !scene.before && note.sound !== undefined;
-  const shape = after ? soundingShape(note, contour, recording.originSeconds, first, last) : undefined;
+  const shape = after ? soundingShape(note, contour, first, last) : undefined;
   const speed =
     (note.endSeconds - note.startSeconds) / Math.max(1e-6, played.endSeconds - played.startSeconds);
   const step = Math.max(1, Math.floor(MIN_PIXELS_PER_POINT / (contour.hopSeconds * view.pixelsPerSecond)));
   const railY = yOf(view, note.midi);
   let open = false;
   let openBefore = false;
-  const columnWidth = contour.hopSeconds * view.pixelsPerSecond * step * (after ? speed : 1);
+  const hopInSong =
+    recording.toSong((first + 1) * contour.hopSeconds) - recording.toSong(first * contour.hopSeconds);
+  const columnWidth = hopInSong * view.pixelsPerSecond * step * (after ? speed : 1);
   for (let t = first; t <= last; t += step) {
     const f0Hz = contour.f0Hz[t];
     if (f0Hz <= 0) {
@@ -317,7 +325,7 @@ function addContour(batch: Batch, note: CanvasNote, scene: LineScene): void {
       continue;
     }
     const recorded = hzToMidi(f0Hz);
-    const seconds = recording.originSeconds + t * contour.hopSeconds;
+    const seconds = recording.toSong(t * contour.hopSeconds);
     if (after) {
       const [x, y] = [xOf(view, seconds), yOf(view, recorded)];
       if (openBefore) batch.faint.lineTo(x, y);
@@ -345,13 +353,7 @@ function addContour(batch: Batch, note: CanvasNote, scene: LineScene): void {
 const shapes = new WeakMap<CanvasNote, Float32Array>();
 
 /** Semitones by which each frame of a corrected note will be moved. */
-function soundingShape(
-  note: CanvasNote,
-  contour: Contour,
-  originSeconds: number,
-  first: number,
-  last: number,
-): Float32Array {
+function soundingShape(note: CanvasNote, contour: Contour, first: number, last: number): Float32Array {
   const known = shapes.get(note);
   if (known && known.length === last - first + 1) return known;
   const { midi, vibratoKept, driftKept } = note.sound!;
@@ -361,7 +363,7 @@ function soundingShape(
     const frames: number[] = [];
     for (let t = first; t <= last; t++) if (contour.f0Hz[t] > 0) frames.push(t);
     const points = frames.map((t) => ({
-      seconds: originSeconds + t * contour.hopSeconds,
+      seconds: t * contour.hopSeconds,
       midi: hzToMidi(contour.f0Hz[t]),
     }));
     const { drift, vibrato, weight } = splitPitch(points, played);
@@ -379,15 +381,17 @@ function drawLooseContour(
   left: number,
   right: number,
   scene: LineScene,
+  recording: SceneRecording,
+  contour: Contour,
 ): void {
-  const recording = scene.recording!;
-  const contour = recording.contour!;
   const { view } = scene;
   const step = Math.max(1, Math.floor(MIN_PIXELS_PER_POINT / (contour.hopSeconds * view.pixelsPerSecond)));
-  const frameAt = (x: number) => (secondsOf(view, x) - recording.originSeconds) / contour.hopSeconds;
+  const frameAt = (x: number) => recording.toRecorded(secondsOf(view, x)) / contour.hopSeconds;
   // The same points wherever the drawing starts, and with them the corners of the line.
-  const first = Math.max(0, (Math.floor(frameAt(left) / step) - 2) * step);
-  const last = Math.min(contour.f0Hz.length - 1, Math.ceil(frameAt(right)) + 2 * step);
+  const { hopSeconds } = contour;
+  const [from, to] = [Math.ceil(recording.fromSeconds / hopSeconds), recording.toSeconds / hopSeconds];
+  const first = Math.max(Math.ceil(from / step) * step, (Math.floor(frameAt(left) / step) - 2) * step);
+  const last = Math.min(contour.f0Hz.length - 1, Math.floor(to), Math.ceil(frameAt(right)) + 2 * step);
   const path = new Path2D();
   let open = false;
   let before = 0;
@@ -398,7 +402,7 @@ function drawLooseContour(
       continue;
     }
     const midi = hzToMidi(f0Hz);
-    const x = xOf(view, recording.originSeconds + t * contour.hopSeconds);
+    const x = xOf(view, recording.toSong(t * contour.hopSeconds));
     if (open && Math.abs(midi - before) < 3) path.lineTo(x, yOf(view, midi));
     else path.moveTo(x, yOf(view, midi));
     open = true;

@@ -13,6 +13,7 @@ import {
   type NotePart,
   type RecordingPart,
   type Song,
+  placedRecordings,
 } from '@plundra/core/song';
 import { isCorrected } from '@plundra/core/retune';
 import { notesOfPassage } from './canvasNote.ts';
@@ -54,14 +55,10 @@ function lineSong(): {
     id: 'p',
     name: 'Voice',
     material: 'voice',
-    passages: [
+    takes: [
       {
-        type: 'recording',
         id: 't',
-        startTicks: 3840,
         recordingHash: 'a'.repeat(64),
-        offsetSeconds: 0,
-        durationSeconds: 20,
         line: {
           readingId: 'r',
           tuningCents: 0,
@@ -69,16 +66,19 @@ function lineSong(): {
         },
       },
     ],
+    passages: [
+      { type: 'recording', id: 't', takeId: 't', startTicks: 3840, offsetSeconds: 0, durationSeconds: 20 },
+    ],
   };
   const song = { ...createSong('s', 'Song'), parts: [part] };
   return {
     song,
     edit(make, pitchMeans) {
       const change = make(
-        createLineEditor('p', part.passages[0], contour, createTimeMap(song), ids(), pitchMeans),
+        createLineEditor('p', placedRecordings(part)[0], contour, createTimeMap(song), ids(), pitchMeans),
       );
       const [after] = change ? applyEdit(song, change.edit).song.parts : song.parts;
-      return after.kind === 'recording' ? after.passages[0].line!.notes : [];
+      return after.kind === 'recording' ? after.takes[0].line!.notes : [];
     },
   };
 }
@@ -88,7 +88,7 @@ describe('editing a line', () => {
     const { song } = lineSong();
     const editor = createLineEditor(
       'p',
-      (song.parts[0] as RecordingPart).passages[0],
+      placedRecordings(song.parts[0] as RecordingPart)[0],
       contour,
       createTimeMap(song),
       ids(),
@@ -164,7 +164,7 @@ describe('editing a line', () => {
     ]);
     // Between two others the right one is meant on either side.
     const { song } = lineSong();
-    const [passage] = (song.parts[0] as RecordingPart).passages;
+    const [passage] = placedRecordings(song.parts[0] as RecordingPart);
     const [a, b] = passage.line!.notes;
     const c = { ...b, id: 'c', startSeconds: 2.5, endSeconds: 3 };
     const three = { ...passage, line: { ...passage.line!, notes: [a, b, c] } };
@@ -225,7 +225,7 @@ describe('editing a line', () => {
 
   it('leaves out what would lie outside the recording, and says so', () => {
     const { song } = lineSong();
-    const { passages } = song.parts[0] as RecordingPart;
+    const passages = placedRecordings(song.parts[0] as RecordingPart);
     const editor = createLineEditor('p', passages[0], contour, createTimeMap(song), ids());
     const change = editor.paste(editor.copy(new Set(['a', 'b']))!, Math.round(18.2 * 1920))!;
     expect(change.label).toBe('Paste 1 note, 1 outside the recording left out');

@@ -26,7 +26,7 @@ export function hitTest(
   y: number,
   withStems = true,
 ): Hit {
-  const band = noteBand(height, scene.recording !== null);
+  const band = noteBand(height, scene.recordings !== null);
   if (x < BANDS.labels) {
     return y >= band.top && y < band.bottom
       ? { zone: 'labels', midi: Math.round(midiOf(scene.view, y - band.top)) }
@@ -90,7 +90,7 @@ export function notesInBox(
   height: number,
   box: { x0: number; y0: number; x1: number; y1: number },
 ): string[] {
-  const { top } = noteBand(height, scene.recording !== null);
+  const { top } = noteBand(height, scene.recordings !== null);
   const [left, right] = [Math.min(box.x0, box.x1), Math.max(box.x0, box.x1)];
   const [upper, lower] = [Math.min(box.y0, box.y1) - top, Math.max(box.y0, box.y1) - top];
   return scene.notes

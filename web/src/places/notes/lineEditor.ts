@@ -11,12 +11,13 @@ import {
 } from '@plundra/core/reading';
 import {
   createPassageTime,
+  isWarped,
   isDoubtful,
   railMidi,
   renamed,
   wantedSpan,
   type LineNote,
-  type RecordingPassage,
+  type PlacedRecording,
   type TimeMap,
 } from '@plundra/core/song';
 import { heardTime } from '@plundra/core/retune';
@@ -34,7 +35,7 @@ const NO_CONTOUR: Contour = {
 
 export function createLineEditor(
   partId: string,
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   /** Undefined where several notes sound at once: then pitches are what was read or drawn. */
   measured: Contour | undefined,
   time: TimeMap,
@@ -46,10 +47,16 @@ export function createLineEditor(
 ): NoteEditing {
   const contour = measured ?? NO_CONTOUR;
   const line = passage.line!;
-  const { originSeconds } = createPassageTime(passage, time);
+  const passageTime = createPassageTime(passage, time);
   // Where onsets were moved a note is shown where it is heard, and kept where it was played.
   const { toRecorded } = heardTime(passage);
-  const local = (songSeconds: number) => Math.max(0, toRecorded(songSeconds - originSeconds));
+  // What is drawn or trimmed stays inside the passage: beyond it the note could not be seen.
+  const { offsetSeconds, durationSeconds } = passage;
+  const local = (songSeconds: number) =>
+    Math.max(
+      offsetSeconds,
+      Math.min(offsetSeconds + durationSeconds, toRecorded(passageTime.toRecorded(songSeconds))),
+    );
   const atPitch = (note: LineNote, midi: number): LineNote =>
     pitchMeans === 'name'
       ? renamed(note, clampPitch(midi), line.tuningCents)
@@ -61,7 +68,7 @@ export function createLineEditor(
       ? undefined
       : {
           label,
-          edit: { type: 'line.notes', partId, passageId: passage.id, remove, put },
+          edit: { type: 'line.notes', partId, takeId: passage.takeId, remove, put },
           ...(select && { select }),
         };
   const changeEach = (
@@ -83,7 +90,12 @@ export function createLineEditor(
         const named = midi === rail ? note : atPitch(note, midi);
         if (seconds === 0) return named;
         const span = wantedSpan(note);
-        const by = Math.max(seconds, -span.startSeconds);
+        // The hand moves in the song, the note in its recording, which may sound faster or slower.
+        const { toSong, toRecorded: back } = passageTime;
+        const own = isWarped(passage)
+          ? back(toSong(span.startSeconds) + seconds) - span.startSeconds
+          : seconds;
+        const by = Math.max(own, -span.startSeconds);
         const target = {
           ...named.target,
           startSeconds: span.startSeconds + by,
@@ -182,9 +194,8 @@ export function createLineEditor(
       };
     },
     paste(clip, byTicks) {
-      const { offsetSeconds, durationSeconds } = passage;
       const put = clip.notes.flatMap(({ startTicks, lengthTicks, midi, velocity }): LineNote[] => {
-        const inRecording = (ticks: number) => toRecorded(time.secondsAt(Math.max(0, ticks)) - originSeconds);
+        const inRecording = (ticks: number) => toRecorded(passageTime.toSeconds(Math.max(0, ticks)));
         const startSeconds = inRecording(startTicks + byTicks);
         const endSeconds = inRecording(startTicks + byTicks + lengthTicks);
         // A recording cannot grow: what would lie outside it is left out whole.

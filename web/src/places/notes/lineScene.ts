@@ -11,12 +11,16 @@ import type { CanvasNote } from './canvasNote.ts';
 export const BANDS = { ruler: 26, chords: 22, labels: 62, waveform: 104 };
 
 export interface SceneRecording {
+  /** Of the passage that shows it. */
+  passageId: string;
   peaks: PeakLevel[] | undefined;
   sampleRateHz: number;
   durationSeconds: number;
   contour: Contour | undefined;
-  /** Song time of second 0 of the recording, and the stretch of it that is placed. */
-  originSeconds: number;
+  /** Seconds of the recording in song time, and the way back. */
+  toSong(recordedSeconds: Seconds): Seconds;
+  toRecorded(songSeconds: Seconds): Seconds;
+  /** The stretch of it that is placed. */
   fromSeconds: number;
   toSeconds: number;
   /** Its own chords, in song time. */
@@ -44,7 +48,8 @@ export interface LineScene {
   previewRemoved: ReadonlySet<string>;
   /** Notes it would add. */
   previewAdded: readonly CanvasNote[];
-  recording: SceneRecording | null;
+  /** What lies under the notes, passage by passage in order of time; null: nothing was recorded. */
+  recordings: readonly SceneRecording[] | null;
   /** Notes that were read, shown faintly beside onsets that are worked on. */
   backdrop: readonly CanvasNote[];
   /** Notes are onsets, which are shown on the waveform only. */
@@ -64,6 +69,21 @@ export interface LineScene {
   wouldGo: ReadonlyMap<string, { startSeconds: number; midi?: number }>;
   /** Notes of another part that this one may be locked to. */
   leader: readonly LeaderNote[];
+}
+
+/** What was recorded where a line note was played. */
+export function recordingOf({ recordings }: LineScene, note: CanvasNote): SceneRecording | undefined {
+  return recordings?.find(({ passageId }) => passageId === note.passageId);
+}
+
+/** What lies at a time of the song; of passages that overlap the later one. */
+export function recordingAt(
+  { recordings }: Pick<LineScene, 'recordings'>,
+  seconds: Seconds,
+): SceneRecording | undefined {
+  return recordings?.findLast(
+    ({ toSong, fromSeconds, toSeconds }) => seconds >= toSong(fromSeconds) && seconds < toSong(toSeconds),
+  );
 }
 
 /** The band of pitches: from under the ruler and chord row to the waveform. */

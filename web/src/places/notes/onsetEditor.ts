@@ -3,12 +3,14 @@ import { riskyOnsets } from '@plundra/core/retune';
 import {
   addOnset,
   createPassageTime,
+  type PassageTime,
   heardAt,
   moveOnset,
   removeOnset,
-  type RecordingPassage,
+  type PlacedRecording,
   type Stretch,
   type TimeMap,
+  isInWindow,
 } from '@plundra/core/song';
 import type { CanvasNote } from './canvasNote.ts';
 import type { LabelledEdit, NoteEditing } from './noteEditing.ts';
@@ -18,33 +20,34 @@ const MIDDLE_MIDI = 60;
 
 export function createOnsetEditor(
   partId: string,
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   stretch: Stretch,
   time: TimeMap,
   createId: () => string,
 ): NoteEditing {
-  const { originSeconds } = createPassageTime(passage, time);
+  const passageTime = createPassageTime(passage, time);
+  const { toSong, toRecorded } = passageTime;
   const change = (label: string, next: Stretch, select?: string[]): LabelledEdit | undefined =>
     next === stretch ? undefined : { ...setStretch(partId, passage, label, next), ...(select && { select }) };
   const nothing = () => undefined;
   return {
     unpitched: true,
     snaps: false,
-    notes: notesOfOnsets(passage, stretch, originSeconds),
+    notes: notesOfOnsets(passage, stretch, passageTime),
     move(ids, { seconds }) {
       if (seconds === 0) return undefined;
       // From the far side, so that onsets that move together do not stop each other.
       const chosen = stretch.onsets.filter((onset) => ids.has(onset.id));
       const ordered = seconds > 0 ? [...chosen].reverse() : chosen;
       const next = ordered.reduce(
-        (made, onset) => moveOnset(made, onset.id, Math.max(0, heardAt(onset) + seconds)),
+        (made, onset) => moveOnset(made, onset.id, Math.max(0, toRecorded(toSong(heardAt(onset)) + seconds))),
         stretch,
       );
       return change(`Move ${countOnsets(chosen.length)}`, next);
     },
     draw(startSeconds) {
       const id = createId();
-      return change('Add onset', addOnset(stretch, id, Math.max(0, startSeconds - originSeconds)), [id]);
+      return change('Add onset', addOnset(stretch, id, Math.max(0, toRecorded(startSeconds))), [id]);
     },
     drop(ids) {
       const next = [...ids].reduce(removeOnset, stretch);
@@ -65,32 +68,33 @@ export function createOnsetEditor(
 
 export function setStretch(
   partId: string,
-  passage: RecordingPassage,
+  passage: PlacedRecording,
   label: string,
   stretch: Stretch | null,
 ): LabelledEdit {
-  return { label, edit: { type: 'passage.stretch', partId, passageId: passage.id, stretch } };
+  return { label, edit: { type: 'take.stretch', partId, takeId: passage.takeId, stretch } };
 }
 
 /** "3 onsets", "1 onset". */
 export const countOnsets = (count: number) => `${count} ${count === 1 ? 'onset' : 'onsets'}`;
 
-function notesOfOnsets(passage: RecordingPassage, stretch: Stretch, originSeconds: number): CanvasNote[] {
+function notesOfOnsets(passage: PlacedRecording, stretch: Stretch, { toSong }: PassageTime): CanvasNote[] {
   const end = passage.offsetSeconds + passage.durationSeconds;
-  const risky = riskyOnsets(stretch, end);
-  return stretch.onsets.map((onset, i) => {
-    const next = stretch.onsets[i + 1];
+  const risky = riskyOnsets(stretch, passage.shownSeconds.to);
+  const shown = stretch.onsets.filter(({ seconds }) => isInWindow(passage, seconds));
+  return shown.map((onset, i) => {
+    const next = shown.at(i + 1);
     return {
       id: onset.id,
       risks: risky.get(onset.id),
-      startSeconds: originSeconds + heardAt(onset),
-      endSeconds: originSeconds + (next ? heardAt(next) : end),
+      startSeconds: toSong(heardAt(onset)),
+      endSeconds: toSong(next ? heardAt(next) : end),
       midi: MIDDLE_MIDI,
       velocity: 80,
       doubtful: false,
       played: {
-        startSeconds: originSeconds + onset.seconds,
-        endSeconds: originSeconds + (next ? next.seconds : end),
+        startSeconds: toSong(onset.seconds),
+        endSeconds: toSong(next ? next.seconds : end),
         midi: MIDDLE_MIDI,
         centsOff: 0,
       },

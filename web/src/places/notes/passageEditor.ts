@@ -2,7 +2,9 @@
 import {
   bendAt,
   bendsFrom,
+  notesOriginTicks,
   putNotes,
+  shownNotes,
   withBends,
   type Note,
   type NotePassage,
@@ -27,11 +29,13 @@ export function createPassageEditor(
   time: TimeMap,
   createId: () => string,
 ): NoteEditing {
-  const chosen = (ids: ReadonlySet<string>) => passage.notes.filter((note) => ids.has(note.id));
-  const ticksAt = (songSeconds: number) => Math.round(time.ticksAt(songSeconds)) - passage.startTicks;
-  /** The start of the song, counted from the start of the passage, which grows to hold what is put before it. */
-  const earliest = -passage.startTicks;
-  const secondsAt = (ticks: number) => time.secondsAt(passage.startTicks + ticks);
+  const shown = shownNotes(passage);
+  const chosen = (ids: ReadonlySet<string>) => shown.filter((note) => ids.has(note.id));
+  const origin = notesOriginTicks(passage);
+  const ticksAt = (songSeconds: number) => Math.round(time.ticksAt(songSeconds)) - origin;
+  /** The start of the song, counted as notes are; the passage grows to hold what is put before it. */
+  const earliest = -origin;
+  const secondsAt = (ticks: number) => time.secondsAt(origin + ticks);
 
   const change = (
     label: string,
@@ -70,10 +74,10 @@ export function createPassageEditor(
           seconds === 0 ? note.startTicks : Math.max(earliest, ticksAt(secondsAt(note.startTicks) + seconds)),
       })),
     trim(id, startSeconds, endSeconds) {
-      const note = passage.notes.find((each) => each.id === id);
+      const note = shown.find((each) => each.id === id);
       if (!note) return undefined;
       // Notes of one pitch cannot overlap: an edge stops at the next of them.
-      const alike = passage.notes.filter((each) => each.midi === note.midi && each.id !== id);
+      const alike = shown.filter((each) => each.midi === note.midi && each.id !== id);
       const noteEnd = note.startTicks + note.lengthTicks;
       const before = Math.max(
         earliest,
@@ -99,7 +103,7 @@ export function createPassageEditor(
       return change('Draw note', [], [note], [note.id]);
     },
     cut(id, atSeconds) {
-      const note = passage.notes.find((each) => each.id === id);
+      const note = shown.find((each) => each.id === id);
       if (!note) return undefined;
       const at = ticksAt(atSeconds) - note.startTicks;
       if (at < SHORTEST_TICKS || note.lengthTicks - at < SHORTEST_TICKS) return undefined;
@@ -172,13 +176,13 @@ export function createPassageEditor(
     copy(ids) {
       const notes = chosen(ids).map(({ id: _, muted: _muted, startTicks, ...note }) => ({
         ...note,
-        startTicks: passage.startTicks + startTicks,
+        startTicks: origin + startTicks,
       }));
       return notes.length > 0 ? { notes } : undefined;
     },
     paste(clip, byTicks) {
       // The song begins at 0; what would lie before it moves along as a whole.
-      const by = Math.max(byTicks, -clipSpan(clip).startTicks) - passage.startTicks;
+      const by = Math.max(byTicks, -clipSpan(clip).startTicks) - origin;
       const put = clip.notes.map(({ startTicks, lengthTicks, midi, velocity, bends }): Note => {
         const placed = { id: createId(), startTicks: startTicks + by, lengthTicks, midi: 0, velocity };
         return setMidi(bends ? withBends(placed, bends) : placed, midi);

@@ -6,7 +6,7 @@ import type { Engine } from '../../audio/engine.ts';
 import type { CanvasNote } from './canvasNote.ts';
 import { dragMove, snapSeconds, type Gesture, type SnapSettings, type Tool } from './gesture.ts';
 import { hitTest, notesInBox, type Hit } from './hitTest.ts';
-import { BANDS, type LineScene } from './lineScene.ts';
+import { BANDS, recordingAt, type LineScene } from './lineScene.ts';
 import type { LabelledEdit, NoteEditing } from './noteEditing.ts';
 
 interface Point {
@@ -333,9 +333,10 @@ export function localPoint(event: { clientX: number; clientY: number }, element:
 
 /** The pitch that the contour has at a time, for drawing over the waveform. */
 function heardPitch(scene: LineScene, songSeconds: number): number | undefined {
-  const contour = scene.recording?.contour;
+  const recording = recordingAt(scene, songSeconds);
+  const contour = recording?.contour;
   if (!contour) return undefined;
-  const at = Math.round((songSeconds - scene.recording!.originSeconds) / contour.hopSeconds);
+  const at = Math.round(recording.toRecorded(songSeconds) / contour.hopSeconds);
   const ahead = Array.from(contour.f0Hz.subarray(Math.max(0, at), Math.max(0, at + 12)));
   const f0Hz = ahead.find((hz) => hz > 0) ?? ahead.find((hz) => hz < 0);
   return f0Hz === undefined ? undefined : hzToMidi(Math.abs(f0Hz));

@@ -38,6 +38,12 @@ export function faintNotesOf({ tuningCents, faintNotes }: MelodyResult, semitone
   }));
 }
 
+/** Notes of several takes of a part have names of their own. */
+export function withOwnIds(line: Line, takeId: string): Line {
+  const mine = takeId.slice(0, 40);
+  return { ...line, notes: line.notes.map((note) => ({ ...note, id: `${mine}.${note.id}`.slice(0, 64) })) };
+}
+
 /** What exchanges the notes of a line that start in a span for those of a fresh reading. */
 export function replaceWithin(
   line: Line,

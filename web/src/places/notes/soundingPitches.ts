@@ -13,10 +13,9 @@ const NOTHING: ReadonlyMap<string, number> = new Map();
 
 function pitchesOf(part: Part): Map<string, number> {
   const pitches = new Map<string, number>();
-  for (const passage of part.passages) {
-    if (passage.type === 'notes') for (const { id, midi } of passage.notes) pitches.set(id, midi);
-    else if (passage.line)
-      for (const note of passage.line.notes) pitches.set(note.id, railMidi(note, passage.line.tuningCents));
-  }
+  if (part.kind === 'recording') {
+    for (const { line } of part.takes)
+      for (const note of line?.notes ?? []) pitches.set(note.id, railMidi(note, line!.tuningCents));
+  } else for (const { notes } of part.passages) for (const { id, midi } of notes) pitches.set(id, midi);
   return pitches;
 }

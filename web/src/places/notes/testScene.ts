@@ -30,7 +30,7 @@ export const scene = (notes: CanvasNote[]): LineScene => ({
   previewed: new Set(),
   previewRemoved: new Set(),
   previewAdded: [],
-  recording: null,
+  recordings: null,
   partColour: '#000000',
   before: false,
   wouldGo: new Map(),

@@ -2,7 +2,7 @@
 import { useMemo, useState } from 'react';
 import type { MelodyResult } from '@plundra/contract';
 import type { Contour, Proposal } from '@plundra/core/reading';
-import type { LineNote, RecordingPassage } from '@plundra/core/song';
+import type { LineNote, PlacedRecording } from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
 import { notesBesideLine, type CanvasNote } from './canvasNote.ts';
 import type { LineScene } from './lineScene.ts';
@@ -38,7 +38,7 @@ const LABELS: Record<OpenProposal['kind'], string> = {
  */
 export function useProposals(
   partId: string,
-  recorded: RecordingPassage | null,
+  recorded: PlacedRecording | null,
   contour: Contour | undefined,
   result: MelodyResult | undefined,
   notes: readonly CanvasNote[],
@@ -82,7 +82,7 @@ export function useProposals(
       apply(`${LABELS[preview.kind]} (${preview.count})`, {
         type: 'line.notes',
         partId,
-        passageId: recorded.id,
+        takeId: recorded.takeId,
         remove,
         put,
       });

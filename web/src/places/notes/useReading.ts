@@ -4,10 +4,16 @@ import { App } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { readingTypeOf, type MaterialResult, type MelodyResult, type ReadingStatus } from '@plundra/contract';
 import { notesOfHits, type Contour, type MelodyKind } from '@plundra/core/reading';
-import { melodyLineOf, type Line, type RecordingPassage, type SimpleEdit } from '@plundra/core/song';
+import {
+  melodyLineOf,
+  type Line,
+  type PlacedRecording,
+  type SimpleEdit,
+  type Take,
+} from '@plundra/core/song';
 import { api } from '../../api/client.ts';
 import { listenToServer } from '../../api/events.ts';
-import { lineOf, notesOfReading, replaceWithin, type Span } from './readingLines.ts';
+import { lineOf, withOwnIds, notesOfReading, replaceWithin, type Span } from './readingLines.ts';
 import { contourOf, readingQuery } from '../../song/queries.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { windowMemory } from '../../song/storage.ts';
@@ -39,11 +45,11 @@ export interface ReadingUse {
   cancel(): void;
 }
 
-/** Remembers over a reload which passage waits for which reading. */
-const waitingKey = (passageId: string) => `plundra.reading.${passageId}`;
+/** Remembers over a reload which take waits for which reading. */
+const waitingKey = (takeId: string) => `plundra.reading.${takeId}`;
 
-export function useReading(partId: string, passage: RecordingPassage | null): ReadingUse {
-  const { apply } = useSong();
+export function useReading(partId: string, passage: PlacedRecording | null): ReadingUse {
+  const { apply, song } = useSong();
   const { message } = App.useApp();
   const [status, setStatus] = useState<ReadingStatus | null>(null);
   /** The reading whose result is being fetched: its end is told by the event and by the answer. */
@@ -53,19 +59,20 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
   const ask = useRef<((request: ReadRequest) => void) | null>(null);
   /** Only the notes that start in this span are replaced. */
   const span = useRef<Span | undefined>(undefined);
-  const kept = useRef<Line | null>(null);
-  const line = passage?.line;
+  const kept = useRef<readonly Take[]>([]);
+  const part = song.parts.find(({ id }) => id === partId);
+  const takes = part?.kind === 'recording' ? part.takes : NO_TAKES;
   useEffect(() => {
-    kept.current = line ?? null;
-  }, [line]);
-  const passageId = passage?.id;
+    kept.current = takes;
+  }, [takes]);
+  const takeId = passage?.takeId;
   const lineReadingId = melodyLineOf(passage)?.readingId;
   const semitones = passage?.stretch?.semitones ?? 0;
   const result = useQuery({ ...readingQuery(lineReadingId ?? ''), enabled: lineReadingId !== undefined });
 
   const finish = useCallback(
     async (readingId: string) => {
-      if (!passageId || finishing.current === readingId) return;
+      if (!takeId || finishing.current === readingId) return;
       finishing.current = readingId;
       try {
         const type = readingTypeOf(readingId);
@@ -77,13 +84,22 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
         }
         if (type !== 'melody' && type !== 'notes' && type !== 'hits') return;
         const line = await fetchLine(readingId, type, semitones);
-        windowMemory.write(waitingKey(passageId), null);
-        const before = kept.current;
-        const edit: SimpleEdit =
-          span.current && before
-            ? { type: 'line.notes', partId, passageId, ...replaceWithin(before, line, span.current) }
-            : { type: 'line.set', partId, passageId, line };
-        apply(span.current ? `${LABELS[type]} of a range` : LABELS[type], edit);
+        windowMemory.write(waitingKey(takeId), null);
+        const takes = kept.current;
+        const before = takes.find(({ id }) => id === takeId);
+        const edits: SimpleEdit[] =
+          span.current && before?.line
+            ? [{ type: 'line.notes', partId, takeId, ...replaceWithin(before.line, line, span.current) }]
+            : readTakes(takes, takeId).map((id) => ({
+                type: 'line.set',
+                partId,
+                takeId: id,
+                line: takes.length > 1 ? withOwnIds(line, id) : line,
+              }));
+        apply(
+          span.current ? `${LABELS[type]} of a range` : LABELS[type],
+          edits.length === 1 ? edits[0] : { type: 'batch', edits },
+        );
         setStatus(null);
       } catch (error) {
         void message.error(
@@ -95,19 +111,19 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
         finishing.current = null;
       }
     },
-    [apply, message, partId, passageId, semitones],
+    [apply, message, partId, takeId, semitones],
   );
 
   const follow = useCallback(
     (next: ReadingStatus) => {
       if (next.state === 'done') void finish(next.id);
       else if (next.state === 'failed' || next.state === 'cancelled') {
-        if (passageId) windowMemory.write(waitingKey(passageId), null);
+        if (takeId) windowMemory.write(waitingKey(takeId), null);
         if (next.state === 'failed') void message.error(next.message ?? 'The reading failed. Try again.', 8);
         setStatus(null);
       } else setStatus(next);
     },
-    [finish, message, passageId],
+    [finish, message, takeId],
   );
 
   const read = useCallback(
@@ -118,7 +134,7 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
       span.current = only;
       api.startReading({ recordingHash: passage.recordingHash, ...what }).then(
         (started) => {
-          windowMemory.write(waitingKey(passage.id), started.id);
+          windowMemory.write(waitingKey(passage.takeId), started.id);
           follow(started);
         },
         (error: Error) => {
@@ -136,17 +152,17 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
 
   // A reading that was asked for before a reload is taken up again.
   useEffect(() => {
-    const waiting = passageId && windowMemory.read(waitingKey(passageId));
+    const waiting = takeId && windowMemory.read(waitingKey(takeId));
     if (!waiting) return;
     let dropped = false;
     api.readingStatus(waiting).then(
       (found) => !dropped && follow(found),
-      () => windowMemory.write(waitingKey(passageId), null),
+      () => windowMemory.write(waitingKey(takeId), null),
     );
     return () => {
       dropped = true;
     };
-  }, [passageId, follow]);
+  }, [takeId, follow]);
 
   const runningId = status?.id;
   useEffect(() => {
@@ -165,6 +181,16 @@ export function useReading(partId: string, passage: RecordingPassage | null): Re
     if (status?.id) void api.cancelReading(status.id);
   }, [status]);
   return { status, reason, result: result.data, contour, error: result.error, read, cancel };
+}
+
+const NO_TAKES: readonly Take[] = [];
+
+/** The take that was read, and those of the same recording that nobody has read yet. */
+function readTakes(takes: readonly Take[], takeId: string): string[] {
+  const hash = takes.find(({ id }) => id === takeId)?.recordingHash;
+  return takes
+    .filter((take) => take.id === takeId || (take.recordingHash === hash && !take.line))
+    .map(({ id }) => id);
 }
 
 async function fetchLine(

@@ -4,15 +4,17 @@ import { matchLines, type LockMatch, type LockNote } from '@plundra/core/retune'
 import {
   createPassageTime,
   melodyLineOf,
+  placedRecordings,
   railMidi,
+  soundingNotesOf,
   wantedSpan,
   type GridPull,
   type Part,
-  type RecordingPassage,
+  type PlacedRecording,
   type TimeMap,
 } from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
-import { meantNotes, planOnsetPull, planPull, type LockSettings, type PullPlan } from './correcting.ts';
+import { meantIn, planOnsetPull, planPull, type LockSettings, type PullPlan } from './correcting.ts';
 import type { LeaderNote, LineScene } from './lineScene.ts';
 
 export interface Timing {
@@ -29,8 +31,10 @@ export interface Timing {
 export const FIRST_PULL: GridPull = { grid: '1/16', pull: 1, swing: 0, leaveAloneBeyondSeconds: null };
 const NOTHING: Timing['shown'] = { wouldGo: new Map(), leader: [] };
 
+/** `passages`: of the part; `passage`: the one that is worked on, where onsets are moved instead of notes. */
 export function useTiming(
-  passage: RecordingPassage | null,
+  passages: readonly PlacedRecording[],
+  passage: PlacedRecording | null,
   selected: ReadonlySet<string>,
   open: boolean,
 ): Timing {
@@ -38,11 +42,12 @@ export function useTiming(
   const [settings, setSettings] = useState(FIRST_PULL);
   const [lock, setLock] = useState<Timing['lock']>({ timing: 1, pitch: 1 });
   const line = melodyLineOf(passage);
+  const meant = useMemo(() => (open ? meantIn(passages, selected) : []), [open, passages, selected]);
   const plan = useMemo(() => {
     if (!open || !passage) return null;
-    if (line) return planPull(passage, meantNotes(line, selected), settings, time);
+    if (line) return planPull(meant, settings, time);
     return passage.stretch ? planOnsetPull(passage, passage.stretch, selected, settings, time) : null;
-  }, [open, passage, line, selected, settings, time]);
+  }, [open, passage, line, meant, selected, settings, time]);
   // The part that was followed may be gone.
   const leader = song.parts.find((part) => part.id === lock.leaderPartId);
   const leaderNotes = useMemo(
@@ -50,16 +55,21 @@ export function useTiming(
     [open, leader, time],
   );
   const match = useMemo(() => {
-    if (!leaderNotes || !passage || !line) return null;
-    const { originSeconds } = createPassageTime(passage, time);
-    const follower = meantNotes(line, selected).map((note) => ({
-      id: note.id,
-      startSeconds: originSeconds + note.startSeconds,
-      endSeconds: originSeconds + note.endSeconds,
-      midi: note.midi,
-    }));
-    return matchLines(follower, leaderNotes);
-  }, [leaderNotes, passage, line, selected, time]);
+    if (!leaderNotes || !line) return null;
+    const follower = meant.flatMap(({ passage: of, notes }) => {
+      const { toSong } = createPassageTime(of, time);
+      return notes.map((note) => ({
+        id: note.id,
+        startSeconds: toSong(note.startSeconds),
+        endSeconds: toSong(note.endSeconds),
+        midi: note.midi,
+      }));
+    });
+    return matchLines(
+      follower.sort((a, b) => a.startSeconds - b.startSeconds),
+      leaderNotes,
+    );
+  }, [leaderNotes, line, meant, time]);
 
   // One in each ear plays against the part that is followed.
   const againstPartId = (open && leader?.id) || null;
@@ -97,23 +107,25 @@ export function useTiming(
 
 /** Notes of a part as they sound, in song time. */
 function soundingNotes(part: Part, time: TimeMap): LockNote[] {
-  const notes = part.passages.flatMap((passage): LockNote[] => {
-    if (passage.type === 'notes')
-      return passage.notes.map((note) => ({
-        id: note.id,
-        startSeconds: time.secondsAt(passage.startTicks + note.startTicks),
-        endSeconds: time.secondsAt(passage.startTicks + note.startTicks + note.lengthTicks),
-        midi: note.midi,
-      }));
+  if (part.kind !== 'recording')
+    return soundingNotesOf(part)
+      .map(({ id, midi, startTicks, lengthTicks }) => ({
+        id,
+        startSeconds: time.secondsAt(startTicks),
+        endSeconds: time.secondsAt(startTicks + lengthTicks),
+        midi,
+      }))
+      .sort((a, b) => a.startSeconds - b.startSeconds);
+  const notes = placedRecordings(part).flatMap((passage): LockNote[] => {
     const { line } = passage;
     if (!line) return [];
-    const { originSeconds } = createPassageTime(passage, time);
+    const { toSong } = createPassageTime(passage, time);
     return line.notes.map((note) => {
       const span = wantedSpan(note);
       return {
         id: note.id,
-        startSeconds: originSeconds + span.startSeconds,
-        endSeconds: originSeconds + span.endSeconds,
+        startSeconds: toSong(span.startSeconds),
+        endSeconds: toSong(span.endSeconds),
         midi: railMidi(note, line.tuningCents),
       };
     });

@@ -1,27 +1,63 @@
 /** The parts of the song as rows on a common time axis. */
-import { useEffect, useRef, useState, useSyncExternalStore } from 'react';
-import { UploadOutlined, ZoomInOutlined, ZoomOutOutlined } from '@ant-design/icons';
-import { Button } from 'antd';
+import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react';
+import { UploadOutlined } from '@ant-design/icons';
+import { App, Button } from 'antd';
 import { useNavigate } from 'react-router';
-import { planShift } from '@plundra/core/song';
-import { scrollTime, zoomTime, type TimeView } from '../../canvas/view.ts';
+import {
+  placedRecordings,
+  planShift,
+  recordingsOf,
+  type Part,
+  type Found,
+  type PassagePlace,
+} from '@plundra/core/song';
+import { scrollTime, secondsOf, zoomTime, type TimeView } from '../../canvas/view.ts';
+import { deferred } from '../../song/deferred.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { isTyping } from '../../controls/keyFocus.ts';
+import { isAudible } from '../../song/newParts.ts';
+import { useRecordings } from '../../song/useRecording.ts';
+import { Marquee } from './Marquee.tsx';
+import { PartOrder } from './PartOrder.tsx';
 import { PartRow } from './PartRow.tsx';
+import { PassageMenu } from './PassageMenu.tsx';
+import { PassageSheet } from './PassageSheet.tsx';
+import {
+  keyOf,
+  passageAt,
+  recordedSecondsOf,
+  snapped,
+  snapStep,
+  type DraggedEdit,
+  type Edges,
+  type Snap,
+} from './passageTools.ts';
 import { TakeRow } from './TakeRow.tsx';
+import { LANE_PIXELS, TempoLane } from './TempoLane.tsx';
+import { SectionsBand } from './SectionsBand.tsx';
 import { TimelineRuler } from './TimelineRuler.tsx';
 import { useChosenWhenAdded } from './useChosenWhenAdded.ts';
+import { usePassageActions } from './usePassageActions.ts';
+import { usePassageDrag } from './usePassageDrag.ts';
 import { useRemovePart } from './useRemovePart.tsx';
+import { useTimelineActions } from './useTimelineActions.ts';
 import { TimelineSheet } from './TimelineSheet.tsx';
+import { TimelineTools } from './TimelineTools.tsx';
 
 /** Alt and an arrow move a recording by so much. */
 const ALT_SECONDS = 0.005;
+
+const PassageSheetLater = deferred(PassageSheet);
+const TimelineSheetLater = deferred(TimelineSheet);
+const NONE_SELECTED: readonly PassagePlace[] = [];
+const NO_PASSAGES: ReadonlySet<string> = new Set();
 
 const rememberedViews = new Map<string, TimeView>();
 
 export function TimelinePlace() {
   const { song, time, endSeconds, importFiles, engine, apply } = useSong();
   const navigate = useNavigate();
+  const { message } = App.useApp();
   const rows = useRef<HTMLDivElement>(null);
   const fileInput = useRef<HTMLInputElement>(null);
   const [chosenId, setChosenId] = useState<string | null>(song.parts[0]?.id ?? null);
@@ -33,13 +69,105 @@ export function TimelinePlace() {
   const chosen = song.parts.find((part) => part.id === chosenId) ?? null;
 
   const remove = useRemovePart(setChosenId);
+  const movePart = useCallback(
+    (part: Part, index: number) =>
+      void apply(`Move ${part.name} in the list`, { type: 'part.move', partId: part.id, index }),
+    [apply],
+  );
 
-  const setView = (make: (old: TimeView) => TimeView) =>
-    setViewState((old) => {
-      const next = make(old);
-      rememberedViews.set(song.id, next);
-      return next;
-    });
+  const setView = useCallback(
+    (make: (old: TimeView) => TimeView) =>
+      setViewState((old) => {
+        const next = make(old);
+        rememberedViews.set(song.id, next);
+        return next;
+      }),
+    [song.id],
+  );
+
+  const [selected, select] = useState<readonly PassagePlace[]>(NONE_SELECTED);
+  const [snap, setSnap] = useState<Snap>('auto');
+  const [edges, setEdges] = useState<Edges>('trim');
+  // A song whose tempo changes shows it.
+  const [tempoShown, setTempoShown] = useState(song.tempoMap.length > 1);
+  const actions = usePassageActions(selected, select);
+  const hashes = useMemo(() => [...new Set(song.parts.flatMap(recordingsOf))], [song.parts]);
+  const { known } = useRecordings(hashes);
+  const context = useMemo(
+    () => ({
+      song,
+      time,
+      snap,
+      edges,
+      recordedSeconds: (hash: string) => known(hash).recording?.durationSeconds,
+      createId: () => crypto.randomUUID(),
+    }),
+    [song, time, snap, edges, known],
+  );
+  const dragging = usePassageDrag({
+    context,
+    view,
+    setView,
+    endSeconds,
+    rows,
+    selected,
+    select,
+    done: useCallback(
+      ({ label, edit, made }: DraggedEdit) => {
+        if (apply(label, edit) && made) select(made);
+      },
+      [apply],
+    ),
+    say: useCallback((problem: string) => void message.warning(problem, 6), [message]),
+  });
+  const selectedOf = useMemo(() => {
+    const byPart = new Map<string, Set<string>>();
+    for (const { partId, passageId } of selected)
+      byPart.set(partId, (byPart.get(partId) ?? new Set()).add(passageId));
+    return byPart;
+  }, [selected]);
+  const open = useCallback(
+    (part: Part, passageId?: string) =>
+      void navigate(`../notes/${part.id}${passageId ? `?passage=${encodeURIComponent(passageId)}` : ''}`),
+    [navigate],
+  );
+  const recordedOf = useCallback(
+    ({ part, passage }: Found) => recordedSecondsOf(part, passage, context),
+    [context],
+  );
+  const chooseFiles = useCallback(() => fileInput.current?.click(), []);
+  useTimelineActions(actions, { select, setSnap, setEdges, onImport: chooseFiles });
+  const choose = useCallback((id: string, head?: boolean) => {
+    setChosenId(id);
+    if (head) select(NONE_SELECTED);
+  }, []);
+  /** What lies under the pointer: a time of the song, and a passage or none. */
+  const pointer = useRef<{ seconds: number | null; place: PassagePlace | null } | null>(null);
+  const secondsAt = (clientX: number): number | null => {
+    const box = rows.current?.querySelector('.part-picture')?.getBoundingClientRect();
+    return box && clientX >= box.left ? secondsOf(view, clientX - box.left) : null;
+  };
+  const under = (clientX: number, clientY: number) => {
+    const row = document.elementFromPoint(clientX, clientY)?.closest<HTMLElement>('[data-part-id]');
+    const part = song.parts.find(({ id }) => id === row?.dataset.partId);
+    const box = row?.querySelector('.part-picture')?.getBoundingClientRect();
+    const hit =
+      part && box && clientX >= box.left
+        ? passageAt(part, view, time, clientX - box.left, clientY - box.top)
+        : undefined;
+    return {
+      seconds: secondsAt(clientX),
+      place: hit ? { partId: part!.id, passageId: hit.passage.id } : null,
+    };
+  };
+  const openMenuAt = (clientX: number, clientY: number): number => {
+    const { seconds: at, place } = under(clientX, clientY);
+    if (!place) select(NONE_SELECTED);
+    else if (!selected.some((each) => keyOf(each) === keyOf(place))) select([place]);
+    return at === null
+      ? engine.positionSeconds()
+      : time.secondsAt(snapped(snap, view, time, time.ticksAt(at)));
+  };
 
   // The first look shows the whole song.
   useEffect(() => {
@@ -68,22 +196,59 @@ export function TimelinePlace() {
   }, [endSeconds]);
 
   useEffect(() => {
+    /** At the pointer on the grid, else exactly at the playhead. */
+    const cutSeconds = (pointed: number | null) =>
+      pointed === null
+        ? engine.positionSeconds()
+        : time.secondsAt(snapped(snap, view, time, time.ticksAt(pointed)));
     const onKey = (event: KeyboardEvent) => {
-      if (isTyping(event) || event.ctrlKey || event.metaKey) return;
+      if (isTyping(event)) return;
       const sideways = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
+      const some = actions.found.length > 0;
+      const letter = event.key.toLowerCase();
+      if (event.ctrlKey || event.metaKey) {
+        if (letter === 'd' && some) actions.duplicate();
+        else if (letter === 'a')
+          select(
+            song.parts.flatMap((part) => part.passages.map(({ id }) => ({ partId: part.id, passageId: id }))),
+          );
+        else return;
+        return event.preventDefault();
+      }
+      if (letter === 'x')
+        actions.cut(cutSeconds(pointer.current?.seconds ?? null), pointer.current?.place ?? null);
+      else if (letter === 'j' && some) actions.join();
+      else if (event.key === 'Escape' && some) select(NONE_SELECTED);
+      else if (event.key === 'End' && event.shiftKey && some) actions.selectFromHere();
+      else if ((event.key === 'Delete' || event.key === 'Backspace') && some) actions.remove();
+      else if (event.key === 'Enter' && some && event.target === document.body) actions.open();
+      else if (sideways !== 0 && some) {
+        const at = actions.found[0].passage.startTicks;
+        if (event.altKey) actions.moveSeconds(sideways * ALT_SECONDS);
+        else actions.move(sideways * (snapStep(snap, view, time, at) || time.beatTicksAt(at)));
+      } else return onPartKey(event, sideways);
+      event.preventDefault();
+    };
+    const onPartKey = (event: KeyboardEvent, sideways: number) => {
       if (sideways !== 0 && chosen?.kind === 'recording') {
-        const beat = time.beatTicksAt(chosen.passages.at(0)?.startTicks ?? 0);
+        const beat = time.beatTicksAt(placedRecordings(chosen).at(0)?.startTicks ?? 0);
         const by = event.altKey ? ALT_SECONDS : time.secondsAt(beat) - time.secondsAt(0);
         const edit = planShift(song, chosen.id, sideways * by);
         if (edit) apply(`Move ${chosen.name}`, edit);
         return event.preventDefault();
       }
-      if (event.altKey) return;
       const index = song.parts.findIndex((part) => part.id === chosenId);
+      const upOrDown = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
+      if (event.altKey && upOrDown !== 0 && chosen) {
+        const to = index + upOrDown;
+        if (to >= 0 && to < song.parts.length) movePart(chosen, to);
+        return event.preventDefault();
+      }
+      if (event.altKey) return;
       const key = event.key.toLowerCase();
       const move = key === 'arrowdown' ? 1 : key === 'arrowup' ? -1 : 0;
       if (move !== 0 && song.parts.length > 0)
-        setChosenId(song.parts[Math.min(song.parts.length - 1, Math.max(0, index + move))].id);
+        choose(song.parts[Math.min(song.parts.length - 1, Math.max(0, index + move))].id, true);
       else if (key === 'enter' && chosen && event.target === document.body)
         void navigate(`../notes/${chosen.id}`);
       else if (key === 'm' && chosen)
@@ -106,14 +271,10 @@ export function TimelinePlace() {
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [song, time, chosenId, chosen, apply, navigate, remove]);
+  }, [song, time, chosenId, chosen, apply, navigate, remove, actions, engine, snap, view, choose, movePart]);
 
   useEffect(() => {
-    engine.prepare(
-      song.parts.flatMap((part) =>
-        part.kind === 'recording' ? part.passages.map((passage) => passage.recordingHash) : [],
-      ),
-    );
+    engine.prepare(song.parts.flatMap((part) => recordingsOf(part)));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each song that is opened
   }, [engine, song.id]);
 
@@ -126,76 +287,92 @@ export function TimelinePlace() {
             type="file"
             multiple
             hidden
-            aria-label="Recordings or MIDI files"
-            accept=".wav,.flac,.mp3,.ogg,.mid,.midi,.kar,.rmi,audio/*"
+            aria-label="Recordings, MIDI files or scores"
+            accept=".wav,.flac,.mp3,.ogg,.mid,.midi,.kar,.rmi,.musicxml,.xml,.mxl,audio/*"
             onChange={(event) => {
               importFiles([...(event.target.files ?? [])]);
               event.target.value = '';
             }}
           />
-          <Button
-            icon={<UploadOutlined />}
-            type={song.parts.length === 0 ? 'primary' : 'default'}
-            onClick={() => fileInput.current?.click()}
+          <TimelineTools
+            partCount={song.parts.length}
+            edges={edges}
+            setEdges={setEdges}
+            tempoShown={tempoShown}
+            setTempoShown={setTempoShown}
+            snap={snap}
+            setSnap={setSnap}
+            setView={setView}
+            onImport={chooseFiles}
+          />
+        </div>
+        <PassageMenu actions={actions} onOpenAt={openMenuAt}>
+          <div
+            className="parts"
+            ref={rows}
+            onPointerMove={(event) => {
+              pointer.current = under(event.clientX, event.clientY);
+            }}
+            onPointerLeave={() => {
+              pointer.current = null;
+            }}
           >
-            Import a recording or MIDI
-          </Button>
-          <span className="quiet numbers">
-            {song.parts.length} {song.parts.length === 1 ? 'part' : 'parts'}
-          </span>
-          <span className="gap" />
-          <Button
-            type="text"
-            aria-label="Zoom out"
-            icon={<ZoomOutOutlined />}
-            onClick={() => setView((old) => zoomTime(old, 1 / 1.4, 200))}
-          />
-          <Button
-            type="text"
-            aria-label="Zoom in"
-            icon={<ZoomInOutlined />}
-            onClick={() => setView((old) => zoomTime(old, 1.4, 200))}
-          />
-        </div>
-        <div className="parts" ref={rows}>
-          {song.parts.length === 0 && !recording ? (
-            <div className="canvas-note">
-              <div className="card">
-                <h2 style={{ fontSize: 18 }}>An empty song</h2>
-                <p className="quiet">
-                  Drop a recording of a sung or played line anywhere in this window: WAV, FLAC, MP3 or OGG.
-                  Plundra reads its melody, and you make a part of it. A MIDI file can be dropped too.
-                </p>
-                <Button type="primary" icon={<UploadOutlined />} onClick={() => fileInput.current?.click()}>
-                  Choose a file
-                </Button>
+            {song.parts.length === 0 && !recording ? (
+              <div className="canvas-note">
+                <div className="card">
+                  <h2 style={{ fontSize: 18 }}>An empty song</h2>
+                  <p className="quiet">
+                    Drop a recording of a sung or played line anywhere in this window: WAV, FLAC, MP3 or OGG.
+                    Plundra reads its melody, and you make a part of it. A MIDI file or a score (MusicXML) can
+                    be dropped too.
+                  </p>
+                  <Button type="primary" icon={<UploadOutlined />} onClick={chooseFiles}>
+                    Choose a file
+                  </Button>
+                </div>
               </div>
-            </div>
-          ) : (
-            <>
-              <TimelineRuler view={view} rows={song.parts.length} />
-              {song.parts.map((part) => (
-                <PartRow
-                  key={part.id}
-                  part={part}
-                  view={view}
-                  chosen={part.id === chosenId}
-                  onChoose={() => setChosenId(part.id)}
-                  onOpen={() => void navigate(`../notes/${part.id}`)}
-                />
-              ))}
-              <TakeRow view={view} />
-            </>
-          )}
-        </div>
+            ) : (
+              <>
+                <div className="timeline-top">
+                  <SectionsBand view={view} snap={snap} select={select} />
+                  <TimelineRuler
+                    view={view}
+                    rows={song.parts.length}
+                    below={tempoShown ? LANE_PIXELS : 0}
+                    snap={snap}
+                  />
+                  {tempoShown && <TempoLane view={view} snap={snap} />}
+                </div>
+                <PartOrder parts={song.parts} onMove={movePart}>
+                  {dragging.shownSong.parts.map((part) => (
+                    <PartRow
+                      key={part.id}
+                      part={part}
+                      view={view}
+                      time={time}
+                      audible={isAudible(song, part)}
+                      apply={apply}
+                      chosen={part.id === chosenId}
+                      selected={selectedOf.get(part.id) ?? NO_PASSAGES}
+                      edges={edges}
+                      onChoose={choose}
+                      onOpen={open}
+                      onPassage={dragging.onPointerDown}
+                    />
+                  ))}
+                </PartOrder>
+                <TakeRow view={view} />
+                <Marquee view={view} marquee={dragging.marquee} />
+              </>
+            )}
+          </div>
+        </PassageMenu>
       </div>
-      {chosen && (
-        <TimelineSheet
-          part={chosen}
-          onRemove={() => remove(chosen)}
-          onOpen={() => void navigate(`../notes/${chosen.id}`)}
-        />
-      )}
+      {actions.found.length > 0 ? (
+        <PassageSheetLater actions={actions} recordedSeconds={recordedOf} />
+      ) : chosen ? (
+        <TimelineSheetLater part={chosen} onRemove={() => remove(chosen)} onOpen={() => open(chosen)} />
+      ) : null}
     </>
   );
 }

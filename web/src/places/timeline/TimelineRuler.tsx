@@ -1,9 +1,12 @@
 import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { drawChordRow, usePlacedChords } from '../../canvas/chordRow.ts';
+import { followPointer } from '../../canvas/followPointer.ts';
 import { gridLines } from '../../canvas/timeGrid.ts';
 import { prepareSurface } from '../../canvas/surface.ts';
 import { secondsOf, xOf, type TimeView } from '../../canvas/view.ts';
+import type { Engine } from '../../audio/engine.ts';
 import { useSong } from '../../song/SongContext.tsx';
+import { snapped, type Snap } from './passageTools.ts';
 import { colours, fontFamily } from '../../theme/tokens.ts';
 
 /** Height of a part's row with its border, as in global.css. */
@@ -12,8 +15,36 @@ const ROW_PIXELS = 75;
 const RULER_PIXELS = 28;
 const CHORD_PIXELS = 22;
 
+/** A drag with Shift sets the loop while it goes; a click with Shift takes it away. */
+function dragLoop(
+  engine: Engine,
+  secondsAt: (clientX: number) => number,
+  fromX: number,
+  snapTo: (seconds: number) => number,
+): void {
+  const from = snapTo(secondsAt(fromX));
+  engine.setLoop(null);
+  followPointer({
+    moved(event) {
+      const to = snapTo(secondsAt(event.clientX));
+      engine.setLoop(
+        to === from ? null : { startSeconds: Math.min(from, to), endSeconds: Math.max(from, to) },
+      );
+    },
+    dropped: () => undefined,
+  });
+}
+
 /** Bars and chords above the rows, with the playhead; a click moves it. */
-export function TimelineRuler({ view, rows }: { view: TimeView; rows: number }) {
+interface Props {
+  view: TimeView;
+  rows: number;
+  /** Height of what lies between it and the rows. */
+  below: number;
+  snap: Snap;
+}
+
+export function TimelineRuler({ view, rows, below, snap }: Props) {
   const { song, time, engine } = useSong();
   const chords = usePlacedChords(song, time);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -39,6 +70,12 @@ export function TimelineRuler({ view, rows }: { view: TimeView; rows: number }) 
         context.fillRect(Math.round(line.x), line.label ? 4 : 16, 1, height);
         context.fillStyle = colours.quietInk;
         if (line.label) context.fillText(line.label, line.x + 5, 13);
+      }
+      const { loop: range, loopOn } = engine.getState();
+      if (range) {
+        const [from, to] = [xOf(view, range.startSeconds), xOf(view, range.endSeconds)];
+        context.fillStyle = loopOn ? '#6D2E5B55' : '#6D2E5B22';
+        context.fillRect(from, RULER_PIXELS - 6, to - from, 6);
       }
       drawChordRow(context, chords, view, { left: 0, right: width, top: RULER_PIXELS, height: CHORD_PIXELS });
       const x = xOf(view, engine.positionSeconds());
@@ -72,11 +109,10 @@ export function TimelineRuler({ view, rows }: { view: TimeView; rows: number }) 
   return (
     <div
       className="part-row"
+      data-start-seconds={view.startSeconds}
+      data-pixels-per-second={view.pixelsPerSecond}
       style={{
         height: RULER_PIXELS + (chords.length > 0 ? CHORD_PIXELS : 0),
-        position: 'sticky',
-        top: 0,
-        zIndex: 2,
         background: colours.paper,
       }}
     >
@@ -86,12 +122,19 @@ export function TimelineRuler({ view, rows }: { view: TimeView; rows: number }) 
       <div className="part-picture">
         <canvas
           ref={canvas}
+          data-testid="ruler"
+          title="A click moves the playhead; Shift and a drag set the loop"
           onPointerDown={(event) => {
-            const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
-            engine.seek(Math.max(0, secondsOf(view, x)));
+            const { left } = event.currentTarget.getBoundingClientRect();
+            const at = (clientX: number) => Math.max(0, secondsOf(view, clientX - left));
+            if (event.shiftKey)
+              dragLoop(engine, at, event.clientX, (seconds) =>
+                time.secondsAt(snapped(snap, view, time, time.ticksAt(seconds))),
+              );
+            else engine.seek(at(event.clientX));
           }}
         />
-        <div ref={playhead} className="playhead" style={{ height: rows * ROW_PIXELS }} aria-hidden />
+        <div ref={playhead} className="playhead" style={{ height: below + rows * ROW_PIXELS }} aria-hidden />
       </div>
     </div>
   );

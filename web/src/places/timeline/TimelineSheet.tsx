@@ -1,11 +1,18 @@
 import { DeleteOutlined } from '@ant-design/icons';
 import { Button, Input, Select } from 'antd';
-import { markOf, MATERIALS, type Part } from '@plundra/core/song';
+import {
+  markOf,
+  MATERIALS,
+  placedRecordings,
+  shownNotes,
+  type Part,
+  type RecordingPart,
+} from '@plundra/core/song';
 import { instrumentOptions } from '../../audio/instruments.ts';
 import { useSong } from '../../song/SongContext.tsx';
+import { ColourChoice } from './ColourChoice.tsx';
 import { PlaceOfRecording } from './PlaceOfRecording.tsx';
 import { useRecording } from '../../song/useRecording.ts';
-import { partColours } from '../../theme/tokens.ts';
 
 /** Facts and actions of the chosen part. */
 export function TimelineSheet({
@@ -42,25 +49,7 @@ export function TimelineSheet({
       />
       <div className="row" style={{ marginTop: 8 }}>
         <span className="label">Colour</span>
-        <span style={{ display: 'flex', gap: 4 }}>
-          {partColours.map((colour, i) => (
-            <button
-              key={colour}
-              aria-label={`Colour ${i + 1}`}
-              aria-pressed={part.colour === i}
-              onClick={() => set('Colour', { colour: i })}
-              style={{
-                width: 17,
-                height: 17,
-                borderRadius: 4,
-                border: part.colour === i ? '2px solid #24303A' : '1px solid #0002',
-                background: colour,
-                cursor: 'pointer',
-                padding: 0,
-              }}
-            />
-          ))}
-        </span>
+        <ColourChoice value={part.colour} onChoose={(colour) => set('Colour', { colour })} />
       </div>
       {part.kind === 'recording' && (
         <>
@@ -74,13 +63,9 @@ export function TimelineSheet({
               onChange={(material) => set('Set material of', { material })}
             />
           </div>
-          {part.passages[0] && <RecordingFacts hash={part.passages[0].recordingHash} />}
+          {part.takes[0] && <RecordingFacts hash={part.takes[0].recordingHash} />}
           {part.passages.length > 0 && <PlaceOfRecording part={part} />}
-          <p className="quiet">
-            {part.passages[0]?.line
-              ? `Read: ${part.passages[0].line.notes.length} ${part.passages[0].line.reads === 'hits' ? 'hits' : 'notes'}.`
-              : 'It is not read yet. Open it in Notes to read it.'}
-          </p>
+          <p className="quiet">{readOf(part)}</p>
         </>
       )}
       {part.kind === 'notes' && (
@@ -100,7 +85,7 @@ export function TimelineSheet({
       )}
       {part.kind !== 'recording' && (
         <p className="quiet">
-          {part.passages.reduce((sum, passage) => sum + passage.notes.length, 0)} notes.
+          {part.passages.reduce((sum, passage) => sum + shownNotes(passage).length, 0)} notes.
         </p>
       )}
       <div className="actions">
@@ -113,6 +98,14 @@ export function TimelineSheet({
       </div>
     </aside>
   );
+}
+
+/** "Read: 36 notes." */
+function readOf(part: RecordingPart): string {
+  const lines = placedRecordings(part).flatMap(({ line }) => line ?? []);
+  if (lines.length === 0) return 'It is not read yet. Open it in Notes to read it.';
+  const count = lines.reduce((sum, { notes }) => sum + notes.length, 0);
+  return `Read: ${count} ${lines[0].reads === 'hits' ? 'hits' : 'notes'}.`;
 }
 
 function RecordingFacts({ hash }: { hash: string }) {

@@ -1,0 +1,189 @@
+/** What the time of a passage of a recording goes by: its own, at a speed, or the song's tempo. */
+import { App, Button, InputNumber, Progress } from 'antd';
+import {
+  beatsPerMinute,
+  FASTEST_SPEED,
+  isWarped,
+  quartersPerMinute,
+  SLOWEST_SPEED,
+  speedAtStart,
+  ticksPerRecordedSecond,
+  type PassageClock,
+  type RecordingPart,
+  type RecordingPassage,
+} from '@plundra/core/song';
+import { Select } from '../../controls/index.tsx';
+import { useSong } from '../../song/SongContext.tsx';
+import { recordingsToRead } from '../chords/chordSources.ts';
+import { firstTempo } from '../chords/readTempo.ts';
+import { useChordsReading } from '../chords/useChordsReading.ts';
+import { LONGEST_STRETCHED_SECONDS } from './passageTools.ts';
+
+interface Props {
+  part: RecordingPart;
+  passage: RecordingPassage;
+  /** Length of the whole recording. */
+  recordedSeconds: number;
+  set(label: string, patch: { clock: PassageClock | null }): unknown;
+}
+
+export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props) {
+  const { time, song } = useSong();
+  const { message } = App.useApp();
+  const { clock } = passage;
+  const keeps = clock?.keeps ?? 'own';
+  const metre =
+    song.metreMap.findLast(({ startTicks }) => startTicks <= passage.startTicks) ?? song.metreMap[0];
+  const follow = (quarters: number) =>
+    set('Follow the tempo', { clock: { keeps: 'song', bpm: Math.max(10, Math.min(400, quarters)) } });
+  const reading = useChordsReading(({ tempo }) => {
+    const found = firstTempo(tempo);
+    if (found) follow(quartersPerMinute(found.bpm, found.metre));
+    else void message.info('No steady beat was found in this recording. Type its tempo.', 5);
+  });
+  const tooLong = recordedSeconds > LONGEST_STRETCHED_SECONDS;
+  /** So that nothing changes where it is: the tempo of the song at its start, as fast as it sounds now. */
+  const tempoNow = () => {
+    const beat = time.secondsAt(passage.startTicks + 960) - time.secondsAt(passage.startTicks);
+    return 60 / beat / speedAtStart(passage, time);
+  };
+  const choose = (value: 'own' | 'song') => {
+    if (value === 'song') return follow(tempoNow());
+    const now = Math.max(SLOWEST_SPEED, Math.min(FASTEST_SPEED, speedAtStart(passage, time)));
+    // What was calculated there and back is the number it was.
+    const speed = Math.round(now * 1e9) / 1e9;
+    return set('Keep its own time', { clock: speed === 1 ? null : { keeps: 'own', speed } });
+  };
+  return (
+    <>
+      <div
+        className="row"
+        title={
+          tooLong
+            ? 'A recording of more than 20 minutes keeps its own time. Import the stretch you need as a file of its own.'
+            : undefined
+        }
+      >
+        <span className="label">Time</span>
+        <Select
+          aria-label="Time of the passage"
+          size="small"
+          style={{ width: 172 }}
+          value={keeps}
+          disabled={tooLong && !isWarped(passage)}
+          options={[
+            { value: 'own', label: 'keeps its own' },
+            { value: 'song', label: 'follows the tempo' },
+          ]}
+          onChange={(value) => choose(value as 'own' | 'song')}
+        />
+      </div>
+      {clock?.keeps === 'song' ? (
+        <>
+          <div className="row" title="The tempo of the recording itself">
+            <span className="label">Recorded at</span>
+            <Amount
+              label="Tempo of the recording"
+              value={beatsPerMinute(clock.bpm, metre)}
+              min={10}
+              max={400}
+              decimals={2}
+              suffix="bpm"
+              onSet={(bpm) => follow(quartersPerMinute(bpm, metre))}
+            />
+          </div>
+          {reading.status ? (
+            <div className="row">
+              <Progress
+                percent={Math.round(100 * reading.status.progress)}
+                size="small"
+                style={{ flex: 1 }}
+              />
+              <Button size="small" onClick={reading.cancel}>
+                Stop
+              </Button>
+            </div>
+          ) : (
+            <div className="row">
+              <span className="quiet numbers">
+                {((passage.durationSeconds * ticksPerRecordedSecond(clock.bpm)) / 960).toFixed(2)} quarter
+                notes
+              </span>
+              <Button
+                size="small"
+                onClick={() =>
+                  reading.read(
+                    recordingsToRead(
+                      [
+                        {
+                          ...part,
+                          takes: part.takes.filter(({ id }) => id === passage.takeId),
+                          passages: [passage],
+                        },
+                      ],
+                      time,
+                    ),
+                  )
+                }
+              >
+                Find its tempo
+              </Button>
+            </div>
+          )}
+        </>
+      ) : (
+        <div className="row" title="100 % is as it was recorded; the pitch stays">
+          <span className="label">Speed</span>
+          <Amount
+            label="Speed of the passage"
+            value={100 * (clock?.speed ?? 1)}
+            min={100 * SLOWEST_SPEED}
+            max={100 * FASTEST_SPEED}
+            decimals={1}
+            suffix="%"
+            disabled={tooLong}
+            onSet={(percent) =>
+              set('Speed', { clock: percent === 100 ? null : { keeps: 'own', speed: percent / 100 } })
+            }
+          />
+        </div>
+      )}
+    </>
+  );
+}
+
+interface AmountProps {
+  label: string;
+  value: number;
+  min: number;
+  max: number;
+  decimals: number;
+  suffix: string;
+  disabled?: boolean;
+  onSet(value: number): void;
+}
+
+function Amount({ label, value, min, max, decimals, suffix, disabled = false, onSet }: AmountProps) {
+  const shown = Number(value.toFixed(decimals));
+  return (
+    <InputNumber
+      key={shown}
+      aria-label={label}
+      size="small"
+      className="numbers"
+      style={{ width: 110 }}
+      defaultValue={shown}
+      min={min}
+      max={max}
+      suffix={suffix}
+      disabled={disabled}
+      onBlur={(event) => {
+        const typed = Number(event.target.value.replace(',', '.'));
+        const held = Math.max(min, Math.min(max, typed));
+        if (event.target.value.trim() !== '' && Number.isFinite(typed) && held !== shown) onSet(held);
+      }}
+      onPressEnter={(event) => (event.target as HTMLElement).blur()}
+      onStep={(next) => onSet(Number(next))}
+    />
+  );
+}

@@ -1,0 +1,94 @@
+/** The tools above the Timeline; painted again only when one of them changes, not while something is dragged. */
+import { memo } from 'react';
+import { UploadOutlined, ZoomInOutlined, ZoomOutOutlined } from '@ant-design/icons';
+import { Button } from 'antd';
+import { zoomTime, type TimeView } from '../../canvas/view.ts';
+import { Select } from '../../controls/index.tsx';
+import { Overflow } from '../../controls/Overflow.tsx';
+import type { Edges, Snap } from './passageTools.ts';
+
+interface Props {
+  partCount: number;
+  edges: Edges;
+  setEdges(edges: Edges): void;
+  tempoShown: boolean;
+  setTempoShown(shown: boolean): void;
+  snap: Snap;
+  setSnap(snap: Snap): void;
+  setView(make: (old: TimeView) => TimeView): void;
+  onImport(): void;
+}
+
+export const TimelineTools = memo(function TimelineTools({
+  partCount,
+  edges,
+  setEdges,
+  tempoShown,
+  setTempoShown,
+  snap,
+  setSnap,
+  setView,
+  onImport,
+}: Props) {
+  return (
+    <>
+      <Button icon={<UploadOutlined />} type={partCount === 0 ? 'primary' : 'default'} onClick={onImport}>
+        Import files
+      </Button>
+      <span className="quiet numbers">
+        {partCount} {partCount === 1 ? 'part' : 'parts'}
+      </span>
+      <span className="gap" />
+      <Overflow label="Edges">
+        <Select
+          aria-label="What dragging the edge of a passage does"
+          size="small"
+          value={edges}
+          style={{ width: 132 }}
+          onChange={setEdges}
+          options={[
+            { value: 'trim', label: 'Edges: trim' },
+            { value: 'stretch', label: 'Edges: stretch' },
+            { value: 'repeat', label: 'Edges: repeat' },
+          ]}
+        />
+      </Overflow>
+      <Button
+        size="small"
+        aria-pressed={tempoShown}
+        type={tempoShown ? 'primary' : 'default'}
+        ghost={tempoShown}
+        onClick={() => setTempoShown(!tempoShown)}
+      >
+        Tempo
+      </Button>
+      <Overflow label="Snap">
+        <Select
+          aria-label="Snap"
+          size="small"
+          value={snap}
+          style={{ width: 118 }}
+          onChange={setSnap}
+          options={[
+            { value: 'auto', label: 'Snap: auto' },
+            { value: 'bar', label: 'Snap: bar' },
+            { value: 'beat', label: 'Snap: beat' },
+            { value: 'off', label: 'Snap: off' },
+          ]}
+        />
+      </Overflow>
+      <Button
+        type="text"
+        aria-label="Zoom out"
+        icon={<ZoomOutOutlined />}
+        onClick={() => setView((old) => zoomTime(old, 1 / 1.4, 200))}
+      />
+      <Button
+        type="text"
+        aria-label="Zoom in"
+        icon={<ZoomInOutlined />}
+        onClick={() => setView((old) => zoomTime(old, 1.4, 200))}
+      />
+    </>
+  );
+});
