@@ -6,7 +6,14 @@ import reactHooks from 'eslint-plugin-react-hooks';
  * The rooms of the house, lowest first. A room may import only from rooms of a lower rank
  * (docs/architecture.md). Inside `core` rooms are folders; elsewhere they are workspaces.
  */
-const coreRooms = [['signal'], ['theory'], ['song'], ['reading', 'formats'], ['retune'], ['arranging']];
+const coreRooms = [
+  ['signal'],
+  ['theory'],
+  ['song'],
+  ['reading', 'formats'],
+  ['retune', 'notation'],
+  ['arranging'],
+];
 const houses = ['core', 'contract', 'server|web|cli|demo|bench'];
 
 const houseImports = (names) => [
@@ -129,4 +136,22 @@ export default tseslint.config(
   ...webRules,
   { files: ['web/src/main.tsx', 'web/src/test/**'], rules: forbidHouses('server|cli|demo|bench') },
   { files: ['cli/src/**/*.ts'], rules: forbidHouses('web|demo|bench') },
+  {
+    // A part may have many passages: what sounds where is asked of core/song (placed.ts).
+    files: ['{core,server,web,cli,bench}/src/**/*.{ts,tsx}'],
+    ignores: ['**/*.test.ts', '**/test/**'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        ...[
+          "MemberExpression[computed=true][property.value=0] > MemberExpression.object[property.name='passages']",
+          "CallExpression[callee.property.name='at'][arguments.0.value=0] > MemberExpression > MemberExpression[property.name='passages']",
+          "VariableDeclarator[id.type='ArrayPattern'] > MemberExpression.init[property.name='passages']",
+        ].map((selector) => ({
+          selector,
+          message: 'A part may have many passages; ask placedRecordings, placedNotes or soundingSpans.',
+        })),
+      ],
+    },
+  },
 );

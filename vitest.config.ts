@@ -28,6 +28,7 @@ export default defineConfig({
         test: {
           name: 'browser',
           include: ['e2e/**/*.e2e.ts'],
+          globalSetup: 'e2e/template.ts',
           testTimeout: 120_000,
           hookTimeout: 180_000,
           // A busy machine takes longer than the second that is waited by default.

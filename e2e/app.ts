@@ -1,10 +1,10 @@
 /** The running application in Debian's Chromium, on a data folder of its own. */
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type Browser, type BrowserContext, type Page } from 'playwright-core';
 import { startServer, type RunningServer } from '@plundra/server';
-import { afterAll, afterEach, beforeAll, beforeEach, expect } from 'vitest';
+import { afterAll, afterEach, beforeAll, beforeEach, expect, inject } from 'vitest';
 
 const here = (path: string) => new URL(path, import.meta.url).pathname;
 
@@ -106,7 +106,8 @@ async function openApp(browser: Browser, fill: (dataFolder: string) => void): Pr
 export function appForEachTest(
   prepare: (page: Page) => Promise<void> = async () => {},
   /** Puts something into the data folder before the server starts. */
-  fill: (dataFolder: string) => void = () => undefined,
+  fill: (dataFolder: string) => void = (dataFolder) =>
+    cpSync(inject('template'), dataFolder, { recursive: true }),
 ): RunningApp {
   let browser: Browser;
   let app: RunningApp;

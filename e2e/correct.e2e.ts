@@ -33,6 +33,16 @@ function heardMidi(page: Page): Promise<number> {
   });
 }
 
+/** Waits until a pitch class leads; where the recording has ended meanwhile on a slow machine, it is played again. */
+async function hears(page: Page, pitchClass: number): Promise<void> {
+  const play = page.getByRole('button', { name: 'Play', exact: true });
+  const share = async () => {
+    if ((await play.count()) > 0) await play.click();
+    return shareOf(page, pitchClass);
+  };
+  await expect.poll(share, { timeout: 45_000 }).toBeGreaterThan(0.8);
+}
+
 /** Share of what is heard over some seconds that has a pitch class. */
 async function shareOf(page: Page, pitchClass: number): Promise<number> {
   const heard: number[] = [];
@@ -58,7 +68,7 @@ async function openLowA(page: Page, seconds: number, rateHz: number): Promise<vo
   const sound = new Float32Array(seconds * rateHz);
   for (let i = 0; i < seconds; i++) sound.set(second, i * rateHz);
   await newSong(page, 'Transposed');
-  await page.getByLabel('Recordings or MIDI files').setInputFiles({
+  await page.getByLabel('Recordings, MIDI files or scores').setInputFiles({
     name: 'Low A.wav',
     mimeType: 'audio/wav',
     buffer: Buffer.from(encodeWav([sound], rateHz)),
@@ -83,7 +93,7 @@ describe('tuning', () => {
     await page.getByLabel('Note of the rails').press('Enter');
     await page.getByTestId('line-canvas').focus();
     await page.getByRole('button', { name: 'Before', exact: true }).waitFor({ timeout: 30_000 });
-    await expect.poll(() => shareOf(page, A), { timeout: 30_000 }).toBeGreaterThan(0.8);
+    await hears(page, A);
     await page.keyboard.down('b');
     await page.waitForTimeout(500);
     const before = await shareOf(page, A);
@@ -215,7 +225,7 @@ describe('a new key', () => {
     await page.getByRole('button', { name: 'Undo' }).click();
     await page.getByText('G major').filter({ visible: true }).first().waitFor();
     await saved(page);
-    expect(await pitches()).toEqual(moved.map((midi) => midi - 2));
+    await expect.poll(pitches).toEqual(moved.map((midi) => midi - 2));
   });
 });
 
@@ -282,7 +292,7 @@ describe('a recording that is not read', () => {
     await page.keyboard.press('Space');
     await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
     const [A, B] = [9, 11];
-    await expect.poll(() => shareOf(page, A), { timeout: 30_000 }).toBeGreaterThan(0.8);
+    await hears(page, A);
     await page.keyboard.press('Space');
     await page.getByLabel('Transpose in semitones').fill('2');
     await page.getByLabel('Transpose in semitones').press('Tab');
@@ -292,7 +302,7 @@ describe('a recording that is not read', () => {
     await page.keyboard.press('Home');
     await page.keyboard.press('Space');
     await page.getByRole('button', { name: 'Stop' }).waitFor();
-    await expect.poll(() => shareOf(page, B), { timeout: 30_000 }).toBeGreaterThan(0.8);
+    await hears(page, B);
     await page.keyboard.press('Space');
     await page.getByTestId('step-read').click();
     await readMelody(page);
@@ -300,7 +310,7 @@ describe('a recording that is not read', () => {
     await page.keyboard.press('Home');
     await page.keyboard.press('Space');
     await page.getByRole('button', { name: 'Stop' }).waitFor();
-    await expect.poll(() => shareOf(page, B), { timeout: 30_000 }).toBeGreaterThan(0.8);
+    await hears(page, B);
     await saved(page);
   });
 
@@ -312,11 +322,11 @@ describe('a recording that is not read', () => {
     await page.keyboard.press('Space');
     await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
     const [A, B] = [9, 11];
-    await expect.poll(() => shareOf(page, A), { timeout: 30_000 }).toBeGreaterThan(0.8);
+    await hears(page, A);
     await page.getByLabel('Transpose in semitones').fill('2');
     await page.getByLabel('Transpose in semitones').press('Tab');
     await page.getByRole('button', { name: 'Before', exact: true }).waitFor({ timeout: 60_000 });
-    await expect.poll(() => shareOf(page, B), { timeout: 30_000 }).toBeGreaterThan(0.8);
+    await hears(page, B);
     await page.keyboard.press('Space');
     await saved(page);
   });

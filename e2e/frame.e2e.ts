@@ -104,8 +104,7 @@ describe('notes made from a recording', () => {
     const made = partOf<NotePart>(await storedSong(page), /^Backing voice · /);
     expect(made.passages[0].notes.some((note) => note.bends)).toBe(true);
 
-    const lineOf = async () =>
-      partOf<RecordingPart>(await storedSong(page), 'Backing voice').passages[0].line!;
+    const lineOf = async () => partOf<RecordingPart>(await storedSong(page), 'Backing voice').takes[0].line!;
     await page.getByRole('link', { name: 'Timeline' }).click();
     await page.getByRole('button', { name: 'Backing voice', exact: true }).click();
     await page.getByTestId('step-clean').click();

@@ -7,7 +7,7 @@ const app = appForEachTest();
 
 const importFile = (name: string, buffer: Buffer) =>
   app.page
-    .getByLabel('Recordings or MIDI files')
+    .getByLabel('Recordings, MIDI files or scores')
     .setInputFiles({ name, mimeType: 'application/octet-stream', buffer });
 
 describe('songs', () => {
@@ -70,13 +70,41 @@ describe('files', () => {
   });
 });
 
+describe('a score', () => {
+  const score = `<?xml version="1.0"?><score-partwise version="4.0"><part-list><score-part id="P1"><part-name>Second voice</part-name></score-part></part-list>
+    <part id="P1"><measure><attributes><divisions>1</divisions><key><fifths>2</fifths></key><time><beats>3</beats><beat-type>4</beat-type></time></attributes>
+    <direction><direction-type/><sound tempo="84"/></direction><harmony><root><root-step>D</root-step></root><kind>major</kind></harmony>
+    <note><pitch><step>D</step><octave>4</octave></pitch><duration>3</duration><lyric><text>sea</text></lyric></note></measure></part></score-partwise>`;
+
+  it('brings tempo, metre, key and chords into an empty song, and only its parts into another', async () => {
+    const { page } = app;
+    await newSong(page, 'From a score');
+    await importFile('second.musicxml', Buffer.from(score));
+    await page.getByRole('button', { name: 'Second voice', exact: true }).waitFor();
+    await page.getByText('Words were left out').waitFor();
+    await page.getByRole('button', { name: 'Tempo 84 bpm' }).waitFor();
+    await page.getByRole('button', { name: 'Metre 3/4' }).waitFor();
+    await page.getByText('D major').first().waitFor();
+    await page.getByRole('link', { name: 'Chords', exact: true }).click();
+    await page.locator('[data-bar="1"]').getByText('D', { exact: true }).first().waitFor();
+    await page.keyboard.press('Control+z');
+    await page.getByRole('button', { name: 'Tempo 120 bpm' }).waitFor();
+    await openDemo(page);
+    await importFile('second.xml', Buffer.from(score));
+    await page.getByRole('button', { name: 'Second voice', exact: true }).waitFor();
+    await page.getByRole('button', { name: 'Tempo 92 bpm' }).waitFor();
+    await importFile('broken.mxl', Buffer.from('PK and nothing more'));
+    await page.getByText('This packed score is damaged').waitFor();
+  });
+});
+
 describe('parts', () => {
   it('are muted, soloed, levelled and removed, with undo', async () => {
     const { page } = app;
     await openDemo(page);
     const mute = page.getByRole('button', { name: 'Mute Bass' });
     await mute.click();
-    expect(await mute.getAttribute('aria-pressed')).toBe('true');
+    await expect.poll(() => mute.getAttribute('aria-pressed')).toBe('true');
     await page.getByRole('button', { name: 'Solo Lead voice' }).click();
     await page.getByLabel('Level of Lead voice').press('ArrowLeft');
     await page.getByText('−0.5 dB').first().waitFor();
@@ -85,12 +113,32 @@ describe('parts', () => {
     await expect.poll(() => page.getByTestId('part-row').count()).toBe(7);
     for (let i = 0; i < 4; i++) await page.getByRole('banner').getByRole('button', { name: 'Undo' }).click();
     await expect.poll(() => page.getByTestId('part-row').count()).toBe(8);
-    expect(await mute.getAttribute('aria-pressed')).toBe('false');
+    await expect.poll(() => mute.getAttribute('aria-pressed')).toBe('false');
   });
 
-  it('lists its keys', async () => {
+  it('are put in another order by hand and by key, and the keys are listed', async () => {
     const { page } = app;
     await openDemo(page);
+    const names = () =>
+      page
+        .getByTestId('part-row')
+        .evaluateAll((rows) => rows.map((row) => row.querySelector('.name')!.ariaLabel));
+    const before = (await names()) as string[];
+    const mark = (await page.getByTestId('part-row').nth(0).locator('.mark').boundingBox())!;
+    const row = (await page.getByTestId('part-row').nth(2).boundingBox())!;
+    await page.mouse.move(mark.x + 8, mark.y + 8);
+    await page.mouse.down();
+    await page.mouse.move(mark.x + 8, mark.y + 40, { steps: 4 });
+    await page.mouse.move(mark.x + 8, row.y + row.height / 2, { steps: 6 });
+    await page.mouse.up();
+    const [first, second, third, ...others] = before;
+    await expect.poll(names).toEqual([second, third, first, ...others]);
+    // The part that was taken is the one that keys act on.
+    await page.keyboard.press('Alt+ArrowUp');
+    await expect.poll(names).toEqual([second, first, third, ...others]);
+    await page.keyboard.press('Control+z');
+    await page.keyboard.press('Control+z');
+    await expect.poll(names).toEqual(before);
     await page.keyboard.press('?');
     await page.getByRole('dialog').getByText('Cut at the pointer').waitFor();
     await page.keyboard.press('Escape');

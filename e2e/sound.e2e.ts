@@ -174,9 +174,9 @@ describe('listening', () => {
     await stop.click();
     await page.getByRole('button', { name: 'Recording 1', exact: true }).waitFor({ timeout: 15_000 });
     // The take is chosen, and its row is the part's now.
-    expect(await page.getByLabel('Name of the part').inputValue()).toBe('Recording 1');
-    expect(await page.getByTestId('take-row').count()).toBe(0);
-    expect(await page.getByTestId('part-row').count()).toBe(rows + 1);
+    await expect.poll(() => page.getByLabel('Name of the part').inputValue()).toBe('Recording 1');
+    await expect.poll(() => page.getByTestId('take-row').count()).toBe(0);
+    await expect.poll(() => page.getByTestId('part-row').count()).toBe(rows + 1);
     await saved(page);
     const { song } = await page.evaluate(async () => {
       const id = location.pathname.split('/')[2];

@@ -9,6 +9,7 @@ import { chromium, type Page } from 'playwright-core';
 import { encodeWav } from '@plundra/core/formats';
 import { createRandom, median } from '@plundra/core/signal';
 import { startServer } from '@plundra/server';
+import { measureArranging } from './arranging.ts';
 import { buildSet } from './clips/sets.ts';
 import { measureFollowing, prepareFollowing } from './following.ts';
 import type { SpeedRow } from './pages.ts';
@@ -70,6 +71,8 @@ export async function measureScreen(): Promise<SpeedRow[]> {
     await page.goto(lineUrl(passage));
     await page.getByLabel(new RegExp(`Notes on a canvas, ${PASSAGE_NOTES} notes`)).waitFor();
     const heard = await measureHearing(page);
+    tell('arranging');
+    const arranging = await measureArranging(page, server.url);
     tell('following');
     const following = await measureFollowing(
       await browser.newPage({ viewport: { width: 1280, height: 800 } }),
@@ -116,6 +119,7 @@ export async function measureScreen(): Promise<SpeedRow[]> {
         wanted: '≤ 100 ms',
         measured: `${acknowledged.toFixed(0)} ms`,
       },
+      ...arranging,
     ];
   } finally {
     await browser.close();
@@ -197,15 +201,17 @@ export async function prepareSong(url: string, seconds: number, noteCount = NOTE
     mute: false,
     solo: false,
     material: 'voice',
+    takes: [
+      { id: 'take', recordingHash: recording.hash, line: { readingId: started.id, tuningCents: 0, notes } },
+    ],
     passages: [
       {
         type: 'recording',
         id: 'take',
+        takeId: 'take',
         startTicks: 0,
-        recordingHash: recording.hash,
         offsetSeconds: 0,
         durationSeconds: seconds,
-        line: { readingId: started.id, tuningCents: 0, notes },
       },
     ],
   };
@@ -221,39 +227,41 @@ export async function prepareSong(url: string, seconds: number, noteCount = NOTE
   return { id: song.id, contourPoints: result.contour.f0Hz.length };
 }
 
+/** Median distance of animation frames during an action. */
+export async function medianFrame(page: Page, action: () => Promise<void>): Promise<number> {
+  await page.evaluate(() => {
+    const store = window as unknown as { frames: number[]; stop?: boolean };
+    store.frames = [];
+    store.stop = false;
+    let last = performance.now();
+    const tick = (now: number) => {
+      store.frames.push(now - last);
+      last = now;
+      if (!store.stop) requestAnimationFrame(tick);
+    };
+    requestAnimationFrame(tick);
+  });
+  await action();
+  const measured = await page.evaluate(() => {
+    const store = window as unknown as { frames: number[]; stop?: boolean };
+    store.stop = true;
+    return store.frames;
+  });
+  return median(measured.slice(2));
+}
+
 /** Median distance of animation frames while the picture is scrolled and while a note is dragged. */
 async function measureFrames(page: Page): Promise<{ scroll: number; drag: number }> {
   const canvas = page.getByTestId('line-canvas');
   const box = (await canvas.boundingBox())!;
   // Everything in sight is the hardest picture.
   for (let i = 0; i < 12; i++) await page.keyboard.press('-');
-  const frames = async (action: () => Promise<void>) => {
-    await page.evaluate(() => {
-      const store = window as unknown as { frames: number[]; stop?: boolean };
-      store.frames = [];
-      store.stop = false;
-      let last = performance.now();
-      const tick = (now: number) => {
-        store.frames.push(now - last);
-        last = now;
-        if (!store.stop) requestAnimationFrame(tick);
-      };
-      requestAnimationFrame(tick);
-    });
-    await action();
-    const measured = await page.evaluate(() => {
-      const store = window as unknown as { frames: number[]; stop?: boolean };
-      store.stop = true;
-      return store.frames;
-    });
-    return median(measured.slice(2));
-  };
   await page.mouse.move(box.x + 400, box.y + 300);
-  const scroll = await frames(async () => {
+  const scroll = await medianFrame(page, async () => {
     for (let i = 0; i < 80; i++) await page.mouse.wheel(i % 2 === 0 ? 12 : -6, 0);
   });
   await page.keyboard.press('Control+a');
-  const drag = await frames(async () => {
+  const drag = await medianFrame(page, async () => {
     await page.keyboard.press('Escape');
     await page.mouse.down();
     for (let i = 0; i < 80; i++) await page.mouse.move(box.x + 400 + i * 2, box.y + 300 + (i % 20));

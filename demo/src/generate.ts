@@ -11,6 +11,7 @@ import {
   type RecordingPart,
   type Song,
   markOf,
+  wholeRecording,
 } from '@plundra/core/song';
 import { encodeFlac } from './flac.ts';
 import { DEMO_RATE_HZ, playBass, playHands, playKeys, playLine, playStrums, singPart } from './performers.ts';
@@ -46,17 +47,14 @@ async function recordingPart(
     mute: false,
     solo: false,
     material,
-    passages: [
+    ...wholeRecording(
       {
-        type: 'recording',
-        id: `${songId}-${file}-passage`,
-        startTicks: 0,
-        recordingHash: createHash('sha256').update(bytes).digest('hex'),
-        offsetSeconds: 0,
+        hash: createHash('sha256').update(bytes).digest('hex'),
         durationSeconds: samples.length / DEMO_RATE_HZ,
-        line: null,
       },
-    ],
+      0,
+      () => `${songId}-${file}-passage`,
+    ),
   };
 }
 

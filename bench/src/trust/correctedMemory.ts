@@ -38,7 +38,7 @@ export function measureCorrectedMemory(): CorrectedMemory[] {
 function writeNoise(path: string, seconds: number): void {
   const random = createRandom(3);
   const second = [0, 1].map(() => Float32Array.from({ length: RATE }, () => random() - 0.5));
-  const bytes = encodeWavFrames(second, false);
+  const bytes = encodeWavFrames(second, 16);
   const format = { channels: 2, sampleRateHz: RATE, bitsPerSample: 16, float: false };
   const file = openSync(path, 'w');
   writeSync(file, wavHead(format, RATE * seconds));
