@@ -32,6 +32,7 @@ const ARGS = [
   '--disable-component-update',
   '--disable-sync',
   '--no-first-run',
+  '--disable-gpu',
 ];
 
 const launch = (): Promise<Browser> => chromium.launch({ executablePath: EXECUTABLE, args: ARGS });
