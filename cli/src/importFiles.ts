@@ -41,6 +41,7 @@ export async function importFiles(args: string[]): Promise<void> {
         song = {
           ...song,
           ...(first && { tempoMap: contents.tempoMap, metreMap: contents.metreMap, key: contents.key }),
+          ...(first && contents.keyChanges.length > 0 && { keyChanges: contents.keyChanges }),
           ...(first && contents.chords.length > 0 && { changes: contents.chords }),
           ...(first && contents.sections.length > 0 && { sections: contents.sections }),
           parts: [...song.parts, ...contents.parts],

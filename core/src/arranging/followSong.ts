@@ -5,6 +5,7 @@ import {
   chordEntriesOf,
   createPassageTime,
   createTimeMap,
+  keyAt,
   melodyLineOf,
   notesOriginTicks,
   placedRecordings,
@@ -12,6 +13,7 @@ import {
   wantedSpan,
   type ChordEntry,
   type Follows,
+  type Keyed,
   type NotePassage,
   type Part,
   type LineNote,
@@ -20,6 +22,7 @@ import {
   type Song,
   type TimeMap,
 } from '../song/index.ts';
+import type { Key } from '../theory/index.ts';
 import { followNote } from './follow.ts';
 
 /** The same song when nothing follows; parts that do not follow are the same objects. */
@@ -27,17 +30,17 @@ export function followedSong(song: Song): Song {
   const changes = chordEntriesOf(song);
   if (song.followOff || changes.length === 0 || !song.parts.some((part) => followsOf(part))) return song;
   const time = createTimeMap(song);
-  return { ...song, parts: song.parts.map((part) => followedPart(part, changes, song.key, time)) };
+  return { ...song, parts: song.parts.map((part) => followedPart(part, changes, song, time)) };
 }
 
 export function followsOf(part: Part): Follows | undefined {
   return part.kind === 'drums' ? undefined : part.follows;
 }
 
-function followedPart(part: Part, changes: readonly ChordEntry[], key: Song['key'], time: TimeMap): Part {
+function followedPart(part: Part, changes: readonly ChordEntry[], keyed: Keyed, time: TimeMap): Part {
   const follows = followsOf(part);
   if (!follows) return part;
-  const goes = rememberedGoes(changes, key, follows);
+  const goes = rememberedGoes(changes, keyed, follows);
   if (part.kind === 'notes')
     return { ...part, passages: part.passages.map((passage) => followedNotes(passage, goes)) };
   if (part.kind === 'recording') return { ...part, takes: followedTakes(part, goes, time) };
@@ -49,9 +52,12 @@ const HELD_TICKS = 720;
 
 type Goes = (midi: number, ticks: number, lengthTicks: number) => number;
 
-/** Worked out once for each pitch and pair of chords: a part plays few pitches over each chord. */
-function rememberedGoes(changes: readonly ChordEntry[], key: Song['key'], follows: Follows): Goes {
-  const known = new Map<ChordEntry | undefined, Map<ChordEntry | undefined, Map<number, number>>>();
+/** Worked out once for each pitch, pair of chords and key: a part plays few pitches over each chord. */
+function rememberedGoes(changes: readonly ChordEntry[], keyed: Keyed, follows: Follows): Goes {
+  const known = new Map<
+    ChordEntry | undefined,
+    Map<ChordEntry | undefined, Map<Key | null, Map<number, number>>>
+  >();
   const inside = <K, V>(map: Map<K, V>, at: K, make: () => V): V => {
     let value = map.get(at);
     if (value === undefined) map.set(at, (value = make()));
@@ -62,11 +68,14 @@ function rememberedGoes(changes: readonly ChordEntry[], key: Song['key'], follow
     // Undefined where it is not known what it was written over.
     const from = changeAt(follows.writtenOver, ticks);
     const to = changeAt(changes, ticks);
-    const pitches = inside(
-      inside(known, from, () => new Map<ChordEntry | undefined, Map<number, number>>()),
-      to,
-      () => new Map<number, number>(),
+    const key = keyAt(keyed, ticks);
+    const overFrom = inside(
+      known,
+      from,
+      () => new Map<ChordEntry | undefined, Map<Key | null, Map<number, number>>>(),
     );
+    const overBoth = inside(overFrom, to, () => new Map<Key | null, Map<number, number>>());
+    const pitches = inside(overBoth, key, () => new Map<number, number>());
     return inside(pitches, held ? midi : -1 - midi, () =>
       followNote(midi, from?.chord, to?.chord, key, follows, held),
     );

@@ -8,12 +8,14 @@ import {
   MAX_MAP_ENTRIES,
   MAX_NOTES,
   type ChannelBend,
+  type KeyChange,
   type MetreEntry,
   type Note,
   type NotePart,
   type NotePassage,
   type TempoEntry,
 } from '../song/index.ts';
+import { sameKey, type Key } from '../theory/index.ts';
 import type { MidiRoom } from './midiIn.ts';
 
 export interface MidiFitting {
@@ -23,6 +25,8 @@ export interface MidiFitting {
   metre(beats: number, unit: number): Pick<MetreEntry, 'beats' | 'unit'> | undefined;
   tempoMap(entries: TempoEntry[]): TempoEntry[];
   metreMap(entries: MetreEntry[]): MetreEntry[];
+  /** Keys from their ticks on, in any order: that of the start, and those it goes to. */
+  keys(entries: readonly { startTicks: number; key: Key }[]): { key: Key | null; keyChanges: KeyChange[] };
   /** Passages from tick 0 that hold all notes, at least one. */
   passages(notes: Note[], bends: ChannelBend[], createId: () => string): NotePassage[];
   parts(parts: NotePart[], room: MidiRoom): NotePart[];
@@ -91,6 +95,20 @@ export function createMidiFitting(): MidiFitting {
       if (entries.length <= MAX_MAP_ENTRIES) return entries;
       changed.add(`Only the first ${number(MAX_MAP_ENTRIES)} changes of metre were taken.`);
       return entries.slice(0, MAX_MAP_ENTRIES);
+    },
+    keys(entries) {
+      let key: Key | null = null;
+      let last: Key | null = null;
+      const keyChanges: KeyChange[] = [];
+      for (const entry of entries.toSorted((a, b) => a.startTicks - b.startTicks)) {
+        if (sameKey(last, entry.key)) continue;
+        last = entry.key;
+        if (entry.startTicks === 0) key = entry.key;
+        else keyChanges.push(entry);
+      }
+      if (keyChanges.length > MAX_MAP_ENTRIES)
+        changed.add(`Only the first ${number(MAX_MAP_ENTRIES)} changes of key were taken.`);
+      return { key, keyChanges: keyChanges.slice(0, MAX_MAP_ENTRIES) };
     },
     passages(notes, bends, createId) {
       const sorted = notes.sort((a, b) => a.startTicks - b.startTicks || a.midi - b.midi);

@@ -9,6 +9,7 @@ import {
   MAX_PARTS,
   MAX_TICKS,
   TICKS_PER_QUARTER,
+  type KeyChange,
   type MetreEntry,
   type NotePart,
   type Song,
@@ -38,7 +39,9 @@ const MIDI_ENDING = /\.(midi?|kar|rmi)$/i;
 /** What a MIDI file gives a song. */
 export interface MidiContents {
   title: string | undefined;
+  /** Of its start. */
   key: Song['key'];
+  keyChanges: KeyChange[];
   tempoMap: TempoEntry[];
   metreMap: MetreEntry[];
   parts: NotePart[];
@@ -55,7 +58,7 @@ export interface MidiRoom {
 /** What the conductor's events of all tracks add up to. */
 interface Conducted {
   title: string | undefined;
-  key: Song['key'];
+  keys: Map<number, KeyChange>;
   tempos: Map<number, TempoEntry>;
   metres: Map<number, MetreEntry>;
 }
@@ -76,7 +79,12 @@ export function readMidi(
   const fitting = createMidiFitting();
   const { file, brokenOff } = parsedFile(bytes, fitting);
   const { scale, beats } = timeOf(file.header, fitting);
-  const conducted: Conducted = { title: undefined, key: null, tempos: new Map(), metres: new Map() };
+  const conducted: Conducted = {
+    title: undefined,
+    keys: new Map(),
+    tempos: new Map(),
+    metres: new Map(),
+  };
   const parts: NotePart[] = [];
   file.tracks.forEach((track, trackIndex) => {
     let ticks = 0;
@@ -100,10 +108,10 @@ export function readMidi(
     throw new MidiFormatError(
       'This MIDI file breaks off before its first note. Export it again, or choose another file.',
     );
-  const { title, key, tempos, metres } = conducted;
+  const { title, keys, tempos, metres } = conducted;
   return {
     title: title && fitting.name(title, LONGEST_TITLE),
-    key,
+    ...fitting.keys([...keys.values()]),
     tempoMap: fitting.tempoMap(fromZero([...tempos.values()], { startTicks: 0, bpm: USUAL_BPM })),
     metreMap: fitting.metreMap(fromZero([...metres.values()], { startTicks: 0, beats: 4, unit: 4 })),
     parts: fitting.parts(parts, room),
@@ -136,8 +144,12 @@ function conductorEvent(
       break;
     }
     case 'keySignature':
-      if (startTicks === 0 && Math.abs(event.key) <= 7)
-        conducted.key ??= { fifths: event.key, mode: event.scale === 1 ? 'minor' : 'major' };
+      // Every track may say it; the first does.
+      if (Math.abs(event.key) <= 7 && !conducted.keys.has(startTicks))
+        conducted.keys.set(startTicks, {
+          startTicks,
+          key: { fifths: event.key, mode: event.scale === 1 ? 'minor' : 'major' },
+        });
       break;
     case 'lyrics':
       fitting.leaveOutWords();

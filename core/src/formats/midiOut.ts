@@ -6,6 +6,7 @@ import { writeMidi, type MidiEvent } from 'midi-file';
 import {
   channelBendsOf,
   createTimeMap,
+  keyChangesOf,
   soundingNotesOf,
   TICKS_PER_QUARTER,
   type NotePart,
@@ -106,13 +107,10 @@ function conductorTrack(song: Song): Timed[] {
     });
     events.push({ ticks: startTicks, order: 1, event });
   }
-  if (song.key) {
-    const event = meta({
-      type: 'keySignature',
-      key: song.key.fifths,
-      scale: song.key.mode === 'minor' ? 1 : 0,
-    });
-    events.push({ ticks: 0, order: 1, event });
+  const keys = [...(song.key ? [{ startTicks: 0, key: song.key }] : []), ...keyChangesOf(song)];
+  for (const { startTicks, key } of keys) {
+    const event = meta({ type: 'keySignature', key: key.fifths, scale: key.mode === 'minor' ? 1 : 0 });
+    events.push({ ticks: startTicks, order: 1, event });
   }
   return events;
 }

@@ -20,7 +20,7 @@ import {
   type Section,
   type TempoEntry,
 } from '../song/index.ts';
-import { sameSound } from '../theory/index.ts';
+import { sameSound, type Key } from '../theory/index.ts';
 import { readBars, type ScoreBar, type ScoreNote } from './scoreBars.ts';
 import {
   child,
@@ -83,14 +83,10 @@ export function readScore(
     throw new ScoreFormatError('This score holds no notes, so there is nothing to import.');
   const title = textOf(child(score, 'work'), 'work-title') ?? textOf(score, 'movement-title');
   const [leading] = scored;
-  const keys = time.bars.flatMap(({ index }) => leading.bars.at(index)?.key ?? []);
-  const key = keys.at(0) ?? null;
-  if (keys.some((each) => each.fifths !== key?.fifths))
-    say('The key of its start was taken for the whole song; changes of key are in the notes only.');
   const taken = fitting.parts(parts, room);
   return {
     title: title && fitting.name(title, LONGEST_TITLE),
-    key,
+    ...fitting.keys(keysOf(leading.bars, time.bars)),
     tempoMap: fitting.tempoMap(tempoMapOf(scored, time.bars, (bpm) => fitting.tempo(bpm))),
     metreMap: fitting.metreMap(metreMapOf(time.bars, (beats, unit) => fitting.metre(beats, unit))),
     parts: taken,
@@ -238,6 +234,19 @@ function tempoMapOf(
 }
 
 /** A bar that is shorter or longer than its metre has one of its own: a pickup of a quarter is counted in 1/4. */
+/** The key of every bar as it is played: a repeat goes back to the one that is written there. */
+function keysOf(
+  written: readonly ScoreBar[],
+  played: readonly PlayedBar[],
+): { startTicks: Ticks; key: Key }[] {
+  let last: Key | undefined;
+  const inForce = written.map(({ key }) => (last = key ?? last));
+  return played.flatMap(({ index, startTicks }) => {
+    const key = inForce.at(index);
+    return key ? [{ startTicks, key }] : [];
+  });
+}
+
 function metreMapOf(
   played: readonly PlayedBar[],
   fitted: (beats: number, unit: number) => Pick<MetreEntry, 'beats' | 'unit'> | undefined,

@@ -1,5 +1,5 @@
 /** The chords: the chord progression of a song. A chord lasts until the next one; null says that there is none. */
-import { sameSound, transposeChord, type Key } from '../theory/index.ts';
+import { sameSound, transposeChord, type ChordOrNone, type Key } from '../theory/index.ts';
 import { createPassageTime } from './passageTime.ts';
 import { passageEndTicks, type PlacedRecording } from './placed.ts';
 import type { ChordEntry, OwnChord, RecordingPassage, Song } from './schema.ts';
@@ -210,19 +210,20 @@ export function pasteChords(
   return { remove: remove.map(({ id }) => id), put };
 }
 
-/** All changes in another key. */
+/** All changes some semitones away, each spelled in the key of its place. */
 export function transposeChanges(
   changes: readonly ChordEntry[],
   semitones: number,
-  key: Key | null,
+  keyOf: (ticks: Ticks) => Key | null,
 ): ChordEntry[] {
+  const moved = (chord: ChordOrNone, ticks: Ticks) => transposeChord(chord, semitones, keyOf(ticks));
   return changes.map((change) => ({
     ...change,
-    chord: transposeChord(change.chord, semitones, key),
+    chord: moved(change.chord, change.startTicks),
     ...(change.alternatives && {
       alternatives: change.alternatives.map((other) => ({
         ...other,
-        chord: transposeChord(other.chord, semitones, key),
+        chord: moved(other.chord, change.startTicks),
       })),
     }),
     ...(change.sounding && {

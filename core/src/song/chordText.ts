@@ -1,6 +1,7 @@
 /** The song's chords as text: a plain sheet, and the open form with chords in brackets. */
-import { chordSymbol, keyName, tonicName, type ChordOrNone } from '../theory/index.ts';
+import { chordSymbol, keyName, tonicName, type ChordOrNone, type Key } from '../theory/index.ts';
 import { changeAt, chordEntriesOf, songEndTicks } from './changes.ts';
+import { keyChangesOf } from './keys.ts';
 import { TICKS_PER_QUARTER, type Song } from './schema.ts';
 import { sectionsOf } from './sections.ts';
 import { beatNoteName, beatsPerMinute, beatTicksOf, type TimeMap } from './timeMap.ts';
@@ -11,15 +12,20 @@ type Cell = { chord: ChordOrNone } | 'held' | 'silent';
 interface SheetRow {
   /** Name of the section that begins with it. */
   section: string | undefined;
+  /** The key that the song goes to with it. */
+  key: Key | undefined;
   bars: Cell[][];
 }
 
-/** Rows of at most `barsPerRow` bars; a section begins a row of its own. */
+/** Rows of at most `barsPerRow` bars; a section and a change of key begin a row of their own. */
 function sheetRows(song: Song, time: TimeMap, barsPerRow: number): SheetRow[] {
   const changes = chordEntriesOf(song);
   const end = songEndTicks(song, time);
   const named = new Map(
     sectionsOf(song).map(({ startTicks, name }) => [time.barAt(startTicks).bar, name] as const),
+  );
+  const keys = new Map(
+    keyChangesOf(song).map(({ startTicks, key }) => [time.barAt(startTicks).bar, key] as const),
   );
   const rows: SheetRow[] = [];
   for (let bar = 1; time.barStartTicks(bar) < end; bar++) {
@@ -33,8 +39,9 @@ function sheetRows(song: Song, time: TimeMap, barsPerRow: number): SheetRow[] {
         cells[Math.min(beats - 1, Math.round((startTicks - from) / beatTicks))] = { chord };
     const row = rows.at(-1);
     const section = named.get(bar);
-    if (row && section === undefined && row.bars.length < barsPerRow) row.bars.push(cells);
-    else rows.push({ section, bars: [cells] });
+    const key = keys.get(bar);
+    if (row && section === undefined && !key && row.bars.length < barsPerRow) row.bars.push(cells);
+    else rows.push({ section, key, bars: [cells] });
   }
   return rows;
 }
@@ -53,15 +60,16 @@ const metreText = ({ metreMap: [{ beats, unit }] }: Song) => `${beats}/${unit}`;
 
 /** Plain text: title, key, tempo and metre, then chords over bars, sections by name. */
 export function chordSheetText(song: Song, time: TimeMap, barsPerRow = 4): string {
-  const rows = sheetRows(song, time, barsPerRow).map(({ section, bars }) => ({
-    section,
-    bars: bars.map((cells) => barText(cells, chordSymbol)),
+  const rows = sheetRows(song, time, barsPerRow).map((row) => ({
+    ...row,
+    bars: row.bars.map((cells) => barText(cells, chordSymbol)),
   }));
   const width = Math.max(4, ...rows.flatMap(({ bars }) => bars.map((bar) => bar.length)));
   const head = [...(song.key ? [keyName(song.key)] : []), tempoText(song), metreText(song)];
   const lines = [song.title, head.join(' · '), ''];
-  rows.forEach(({ section, bars }, i) => {
+  rows.forEach(({ section, key, bars }, i) => {
     if (section !== undefined) lines.push(...(i > 0 ? [''] : []), `${section}:`);
+    if (key) lines.push(`(${keyName(key)})`);
     lines.push(rowText(bars, width));
   });
   return `${lines.join('\n')}\n`;
@@ -70,23 +78,26 @@ export function chordSheetText(song: Song, time: TimeMap, barsPerRow = 4): strin
 /** Open text with chords in brackets, a line for every row of bars, as songwriters exchange it. */
 export function bracketedChords(song: Song, time: TimeMap, barsPerRow = 4): string {
   const lines = [`{title: ${song.title}}`];
-  if (song.key) lines.push(`{key: ${tonicName(song.key)}${song.key.mode === 'minor' ? 'm' : ''}}`);
+  if (song.key) lines.push(keyLine(song.key));
   lines.push(
     `{tempo: ${Math.round(beatsPerMinute(song.tempoMap[0].bpm, song.metreMap[0]))}}`,
     `{time: ${metreText(song)}}`,
     '',
   );
-  const rows = sheetRows(song, time, barsPerRow).map(({ section, bars }) => ({
-    section,
-    bars: bars.map((cells) => barText(cells, (chord) => `[${chordSymbol(chord)}]`)),
+  const rows = sheetRows(song, time, barsPerRow).map((row) => ({
+    ...row,
+    bars: row.bars.map((cells) => barText(cells, (chord) => `[${chordSymbol(chord)}]`)),
   }));
   const width = Math.max(4, ...rows.flatMap(({ bars }) => bars.map((bar) => bar.length)));
-  for (const { section, bars } of rows) {
+  for (const { section, key, bars } of rows) {
     if (section !== undefined) lines.push(`{comment: ${section}}`);
+    if (key) lines.push(keyLine(key));
     lines.push(rowText(bars, width));
   }
   return `${lines.join('\n')}\n`;
 }
+
+const keyLine = (key: Key) => `{key: ${tonicName(key)}${key.mode === 'minor' ? 'm' : ''}}`;
 
 /** "92 bpm", "60 bpm (dotted quarter)". */
 function tempoText({ tempoMap: [{ bpm }], metreMap: [metre] }: Song): string {

@@ -27,7 +27,7 @@ import type { Line, LineNote, Part, Passage, RecordingPart, Song, Take } from '.
 import { insertionEdits, insertionInverse, removalEdits } from './songTime.ts';
 
 /** Values that stand for a field that was never set. */
-const UNSET = { followOff: false, chordKeys: [], sections: [] };
+const UNSET = { followOff: false, chordKeys: [], sections: [], keyChanges: [] };
 
 export interface Applied {
   song: Song;

@@ -18,7 +18,8 @@ const plain = (song: Song): unknown =>
             Object.entries(value).filter(
               ([field, each]) =>
                 !(
-                  ['bends', 'sections', 'chordKeys', 'changes'].includes(field) && (each as []).length === 0
+                  ['bends', 'sections', 'chordKeys', 'changes', 'keyChanges'].includes(field) &&
+                  (each as []).length === 0
                 ) &&
                 !(field === 'followOff' && each === false) &&
                 !(field === 'formantSemitones' && each === 0),

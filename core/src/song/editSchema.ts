@@ -46,6 +46,7 @@ const songPatchSchema = z
   .object({
     title: z.string().trim().min(1).max(LONGEST_TITLE),
     key: keySchema.nullable(),
+    keyChanges: songSchema.shape.keyChanges.unwrap(),
     tempoMap: tempoMapSchema,
     metreMap: metreMapSchema,
     followOff: z.boolean(),

@@ -158,3 +158,7 @@ export {
   type TempoQuestion,
 } from './tempoChange.ts';
 export { planTranspose, semitonesBetween, type TransposePlan } from './transpose.ts';
+export { canTranspose, planTransposePassages, type Transposition } from './transposePassages.ts';
+export { keyAt, keyChangesOf, keySpanAt, withKeyAt, type Keyed } from './keys.ts';
+export { withMetreAt } from './entries.ts';
+export { planKeyAt, planModulation, type Modulation } from './modulation.ts';

@@ -54,6 +54,9 @@ export const keySchema = z.object({
   mode: z.enum(['major', 'minor']),
 });
 
+/** From here on, until the next. */
+export const keyChangeSchema = z.object({ startTicks: ticks.min(1), key: keySchema });
+
 /** A map starts at tick 0 and ascends. */
 function mapOf<T extends { startTicks: number }>(entry: z.ZodType<T>) {
   return z
@@ -314,11 +317,13 @@ export const songSchema = z.object({
   schemaVersion: z.literal(SONG_SCHEMA_VERSION),
   id,
   title: z.string().trim().min(1).max(LONGEST_TITLE),
-  /** null: not set yet. */
+  /** Of its start; null: not set yet. */
   key: keySchema.nullable(),
   tempoMap: tempoMapSchema,
   metreMap: metreMapSchema,
   parts: z.array(partSchema).max(MAX_PARTS),
+  /** Where the key goes to another, in order of their start. */
+  keyChanges: z.array(keyChangeSchema).max(MAX_MAP_ENTRIES).optional(),
   /** In order of their start. */
   changes: z.array(changeSchema).max(MAX_CHORDS).optional(),
   /** Parts that follow the chords sound as they were written. */
@@ -333,6 +338,7 @@ export type OwnChord = z.infer<typeof ownChordSchema>;
 export type ChordKey = z.infer<typeof chordKeySchema>;
 export type Section = z.infer<typeof sectionSchema>;
 export type ChordEntry = z.infer<typeof changeSchema>;
+export type KeyChange = z.infer<typeof keyChangeSchema>;
 export type Follows = z.infer<typeof followsSchema>;
 export type TempoEntry = z.infer<typeof tempoEntrySchema>;
 export type MetreEntry = z.infer<typeof metreEntrySchema>;

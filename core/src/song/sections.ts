@@ -4,8 +4,16 @@ import { findPassages, planSplit, type PassagePlace } from './arrange.ts';
 import { chordEntriesOf } from './changes.ts';
 import { applyEdit } from './edit.ts';
 import type { Edit, SimpleEdit } from './editSchema.ts';
+import { keyAt, keyChangesOf } from './keys.ts';
 import { passageEndTicks } from './placed.ts';
-import { MAX_TICKS, TICKS_PER_QUARTER, type Passage, type Section, type Song } from './schema.ts';
+import {
+  MAX_TICKS,
+  TICKS_PER_QUARTER,
+  type KeyChange,
+  type Passage,
+  type Section,
+  type Song,
+} from './schema.ts';
 import { createTimeMap } from './timeMap.ts';
 
 export const sectionsOf = (song: Pick<Song, 'sections'>): readonly Section[] => song.sections ?? NONE;
@@ -75,6 +83,18 @@ export function passagesWithinTicks(song: Song, fromTicks: Ticks, toTicks: Ticks
   );
 }
 
+/** Cuts everything that sounds across a place. */
+export function cutsAcross(song: Song, atTicks: Ticks, createId: () => string): SimpleEdit[] {
+  const time = createTimeMap(song);
+  const across = song.parts.flatMap((part) =>
+    (part.passages as Passage[])
+      .filter((each) => each.startTicks < atTicks && passageEndTicks(each, time) > atTicks)
+      .map(({ id }) => ({ partId: part.id, passageId: id })),
+  );
+  const cuts = planSplit(findPassages(song, across), atTicks, time, createId);
+  return cuts ? (cuts.type === 'batch' ? cuts.edits : [cuts]) : [];
+}
+
 /**
  * A section once more, right behind itself, with everything in it: bars are put in, and passages, chords and its name copied
  * there. What sounds across its edges is cut there.
@@ -90,21 +110,14 @@ export function planSectionCopy(song: Song, section: Section, endTicks: Ticks, c
       now = applyEdit(now, edit).song;
     }
   };
-  for (const atTicks of [startTicks, endTicks]) {
-    const time = createTimeMap(now);
-    const across = now.parts.flatMap((part) =>
-      (part.passages as Passage[])
-        .filter((each) => each.startTicks < atTicks && passageEndTicks(each, time) > atTicks)
-        .map(({ id }) => ({ partId: part.id, passageId: id })),
-    );
-    const cuts = planSplit(findPassages(now, across), atTicks, time, createId);
-    if (cuts) add(...(cuts.type === 'batch' ? cuts.edits : [cuts]));
-  }
+  for (const atTicks of [startTicks, endTicks]) add(...cutsAcross(now, atTicks, createId));
   const inside = passagesWithinTicks(now, startTicks, endTicks);
   const chords = chordEntriesOf(now).filter(
     (each) => each.startTicks >= startTicks && each.startTicks < endTicks,
   );
+  const keys = keysCopied(now, startTicks, endTicks);
   add({ type: 'time.insert', atTicks: endTicks, lengthTicks, cuts: true });
+  if (keys) add({ type: 'song.set', patch: { keyChanges: keys } });
   for (const { part, passage } of findPassages(now, inside))
     add({
       type: 'passage.copy',
@@ -126,4 +139,25 @@ export function planSectionCopy(song: Song, section: Section, endTicks: Ticks, c
   };
   add({ type: 'song.set', patch: { sections: inOrder([...sectionsOf(now), copy]) } });
   return { type: 'batch', edits };
+}
+
+/** The changes of key with those of a section once more behind it; undefined where the key is the same all through it. */
+function keysCopied(song: Song, startTicks: Ticks, endTicks: Ticks): KeyChange[] | undefined {
+  const length = endTicks - startTicks;
+  const changes = keyChangesOf(song);
+  const inside = changes.filter((each) => each.startTicks > startTicks && each.startTicks < endTicks);
+  const key = keyAt(song, startTicks);
+  if (inside.length === 0 || !key) return undefined;
+  // What was put in goes on in the key of the end; the copy begins in the one that the section begins in.
+  const after = changes.filter((each) => each.startTicks > endTicks);
+  const behind = keyAt(song, endTicks)!;
+  return [
+    ...changes.filter((each) => each.startTicks < endTicks),
+    { startTicks: endTicks, key },
+    ...inside.map((each) => ({ ...each, startTicks: each.startTicks + length })),
+    ...(changes.some((each) => each.startTicks === endTicks)
+      ? [{ startTicks: endTicks + length, key: behind }]
+      : []),
+    ...after.map((each) => ({ ...each, startTicks: each.startTicks + length })),
+  ];
 }

@@ -3,6 +3,8 @@ import type { Ticks } from '../signal/index.ts';
 import { chordEntriesOf, type ChordEntriesChange } from './changes.ts';
 import { insertTime, movedEnds, removeTime, withoutTime } from './changeMoves.ts';
 import { EditError, type Edit, type EditOf, type SimpleEdit } from './editSchema.ts';
+import { fromZero, samePlaces } from './entries.ts';
+import { keyChangesOf, movedKeys } from './keys.ts';
 import {
   MAX_TICKS,
   TICKS_PER_QUARTER,
@@ -154,6 +156,7 @@ function latestTicks(song: Song): Ticks {
     song.tempoMap[song.tempoMap.length - 1].startTicks,
     song.metreMap[song.metreMap.length - 1].startTicks,
     chordEntriesOf(song).at(-1)?.startTicks ?? 0,
+    keyChangesOf(song).at(-1)?.startTicks ?? 0,
     ...(song.sections ?? []).map(({ startTicks, endTicks }) => Math.max(startTicks, endTicks ?? 0)),
   );
   for (const part of song.parts) {
@@ -200,28 +203,25 @@ function plan(song: Song, shift: Shift): SimpleEdit[] {
   ];
 }
 
-/** Changes, sections, tempo and metre. */
+/** Chords, sections, tempo, metre and keys. */
 function frameEdits(song: Song, shift: Shift): SimpleEdit[] {
   const { remove, put } = shift.changes(chordEntriesOf(song));
   const patch = {
     tempoMap: fromZero(shift.map(song.tempoMap)),
     metreMap: fromZero(shift.map(song.metreMap)),
+    ...(song.keyChanges && movedKeys(song, shift.map)),
     ...(song.sections && { sections: movedEnds(shift.map(song.sections), song.sections, shift.endOf) }),
   };
   const edits: SimpleEdit[] = [];
   if (remove.length + put.length > 0) edits.push({ type: 'changes.put', remove, put });
   const stays =
-    same(patch.tempoMap, song.tempoMap) &&
-    same(patch.metreMap, song.metreMap) &&
-    same(patch.sections ?? [], song.sections ?? []) &&
+    samePlaces(patch.tempoMap, song.tempoMap) &&
+    samePlaces(patch.metreMap, song.metreMap) &&
+    samePlaces(patch.keyChanges ?? [], keyChangesOf(song)) &&
+    samePlaces(patch.sections ?? [], song.sections ?? []) &&
     (patch.sections ?? []).every(({ endTicks }, i) => endTicks === song.sections![i].endTicks);
   if (!stays) edits.push({ type: 'song.set', patch });
   return edits;
-}
-
-/** A map starts with the song, also where its first entry would have moved. */
-function fromZero<T extends { startTicks: Ticks }>([first, ...rest]: readonly T[]): T[] {
-  return [{ ...first, startTicks: 0 }, ...rest];
 }
 
 /** What a part was written over moves along with its notes. */
@@ -343,9 +343,4 @@ function notePassageEdits(part: Part, passage: NotePassage, shift: Shift): Simpl
   });
   if (remove.length + put.length > 0) edits.push({ type: 'passage.notes', ...at, remove, put });
   return edits;
-}
-
-/** Whether entries that were moved stand where they did. */
-function same(a: readonly { startTicks: Ticks }[], b: readonly { startTicks: Ticks }[]): boolean {
-  return a.length === b.length && a.every(({ startTicks }, i) => startTicks === b[i].startTicks);
 }

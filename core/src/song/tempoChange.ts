@@ -2,6 +2,7 @@
 import type { Seconds, Ticks } from '../signal/index.ts';
 import { chordEntriesOf } from './changes.ts';
 import type { Edit, SimpleEdit } from './editSchema.ts';
+import { keyChangesOf } from './keys.ts';
 import { notesOriginTicks } from './placed.ts';
 import { ticksPerRecordedSecond } from './passageTime.ts';
 import type { ChordEntry, Note, NotePart, Part, PassageClock, RecordingPassage, Song } from './schema.ts';
@@ -55,6 +56,12 @@ export function planTempo(song: Song, bpm: number, keeps: TempoKeeps): Edit {
   const changes = chordEntriesOf(song);
   if (changes.length > 0)
     edits.push({ type: 'changes.put', remove: idsOf(changes), put: apartFrom(changes, moved) });
+  const keys = keyChangesOf(song);
+  if (keys.length > 0)
+    edits.push({
+      type: 'song.set',
+      patch: { keyChanges: apartFrom([{ startTicks: 0, key: keys[0].key }, ...keys], moved).slice(1) },
+    });
   if (song.sections?.length)
     edits.push({
       type: 'song.set',

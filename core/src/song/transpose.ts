@@ -1,10 +1,12 @@
 /** A whole song in another key: what moves, what stays, as one edit. */
-import { mod12, transposeChord, type Key } from '../theory/index.ts';
+import type { Cents, Midi, Ticks } from '../signal/index.ts';
+import { mod12, transposeChord, transposedKey, type Key } from '../theory/index.ts';
 import { chordEntriesOf, transposeChanges } from './changes.ts';
 import type { Edit, SimpleEdit } from './editSchema.ts';
+import { keyAt, keyChangesOf } from './keys.ts';
 import { melodyLineOf, railMidi } from './lineNotes.ts';
 import { emptyStretch } from './stretch.ts';
-import type { Song } from './schema.ts';
+import type { LineNote, Material, OwnChord, RecordingPart, Song, Stretch, Take } from './schema.ts';
 
 export interface TransposePlan {
   semitones: number;
@@ -28,9 +30,14 @@ export function semitonesBetween(from: Key, to: Key): number {
  * and as recordings. Notes that would leave the range of MIDI stay inside it by an octave.
  */
 export function planTranspose(song: Song, key: Key, semitones: number): TransposePlan {
-  const edits: SimpleEdit[] = [{ type: 'song.set', patch: { key } }];
+  const keyed = {
+    key,
+    keyChanges: keyChangesOf(song).map((each) => ({ ...each, key: transposedKey(each.key, semitones) })),
+  };
+  const keyOf = (ticks: Ticks) => keyAt(keyed, ticks);
+  const edits: SimpleEdit[] = [{ type: 'song.set', patch: keyed.keyChanges.length > 0 ? keyed : { key } }];
   const plan: TransposePlan = { semitones, edit: { type: 'batch', edits }, moving: [], staying: [] };
-  const chords = transposeChanges(chordEntriesOf(song), semitones, key);
+  const chords = transposeChanges(chordEntriesOf(song), semitones, keyOf);
   if (chords.length > 0) edits.push({ type: 'changes.put', remove: [], put: chords });
   if (song.chordKeys?.some(Boolean))
     edits.push({
@@ -53,13 +60,13 @@ export function planTranspose(song: Song, key: Key, semitones: number): Transpos
         partId: part.id,
         follows: {
           ...part.follows,
-          writtenOver: transposeChanges(part.follows.writtenOver, semitones, key),
+          writtenOver: transposeChanges(part.follows.writtenOver, semitones, keyOf),
         },
       });
     let notes = 0;
     let whole = 0;
     for (const passage of part.kind === 'notes' ? part.passages : []) {
-      const put = passage.notes.map((note) => ({ ...note, midi: inRange(note.midi + semitones) }));
+      const put = passage.notes.map((note) => ({ ...note, midi: inMidiRange(note.midi + semitones) }));
       if (put.length === 0) continue;
       edits.push({ type: 'passage.notes', partId: part.id, passageId: passage.id, remove: [], put });
       notes += put.length;
@@ -68,23 +75,20 @@ export function planTranspose(song: Song, key: Key, semitones: number): Transpos
       const place = { partId: part.id, takeId: take.id };
       const { line } = take;
       if (line && line.reads !== 'hits' && line.notes.length > 0) {
-        const put = line.notes.map((note) => ({
-          ...note,
-          target: { ...note.target, midi: inRange(railMidi(note, line.tuningCents) + semitones) },
-        }));
+        const put = line.notes.map((note) => transposedLineNote(note, line.tuningCents, semitones));
         edits.push({ type: 'line.notes', ...place, remove: [], put });
         notes += put.length;
       }
       // The notes of a chordal reading say what sounds; the recording itself moves as a whole.
       if (!melodyLineOf(take) && line?.reads !== 'hits') {
-        const stretch = take.stretch ?? emptyStretch(part.kind === 'recording' ? part.material : 'other');
-        const shift = stretch.semitones + semitones;
-        edits.push({
-          type: 'take.stretch',
-          ...place,
-          stretch: { ...stretch, semitones: shift - 12 * Math.trunc(shift / 13) },
-        });
+        const { material } = part as RecordingPart;
+        edits.push({ type: 'take.stretch', ...place, stretch: transposedStretch(take, material, semitones) });
         whole++;
+      }
+      // What was read of it says what sounds, whichever way that moves.
+      if (take.chords) {
+        const chords = transposedOwnChords(take.chords, semitones, key);
+        edits.push({ type: 'take.chords', ...place, chords });
       }
     }
     if (notes + whole > 0) plan.moving.push({ name: part.name, notes, recording: part.kind === 'recording' });
@@ -93,7 +97,35 @@ export function planTranspose(song: Song, key: Key, semitones: number): Transpos
   return plan;
 }
 
-function inRange(midi: number): number {
+/** A note that would leave the range of MIDI stays inside it by an octave. */
+export function inMidiRange(midi: Midi): Midi {
   if (midi < 0) return midi + 12;
   return midi > 127 ? midi - 12 : midi;
+}
+
+/** Its rail moves; what was played stays what it was. */
+export function transposedLineNote(note: LineNote, tuningCents: Cents, semitones: number): LineNote {
+  return {
+    ...note,
+    target: { ...note.target, midi: inMidiRange(railMidi(note, tuningCents) + semitones) },
+  };
+}
+
+/** How a take without a melody sounds after it was moved: by no more than an octave, from where on it goes on below. */
+export function transposedStretch(
+  { stretch }: Pick<Take, 'stretch'>,
+  material: Material,
+  semitones: number,
+): Stretch {
+  const before = stretch ?? emptyStretch(material);
+  const shift = before.semitones + semitones;
+  return { ...before, semitones: shift - 12 * Math.trunc(shift / 13) };
+}
+
+export function transposedOwnChords(
+  chords: readonly OwnChord[],
+  semitones: number,
+  key: Key | null,
+): OwnChord[] {
+  return chords.map((each) => ({ ...each, chord: transposeChord(each.chord, semitones, key) }));
 }

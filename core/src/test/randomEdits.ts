@@ -87,6 +87,8 @@ export function fullSong(): Song {
     ...createSong('song', 'Ferry at Six'),
     parts: [recording, keys, drums],
     changes: [change('c1', 0), change('c2', BAR), change('c3', 3 * BAR)],
+    key: { fifths: 1, mode: 'major' },
+    keyChanges: [{ startTicks: 5 * BAR, key: { fifths: 3, mode: 'major' } }],
     sections: [{ id: 's1', startTicks: 2 * BAR, endTicks: 6 * BAR, name: 'Verse' }],
   };
 }
@@ -162,6 +164,7 @@ const GENERATORS: Generators = {
     patch: one(random, [
       { title: random() < 0.1 ? '  ' : ` Title ${whole(random, 0, 9)} ` },
       { key: random() < 0.3 ? null : { fifths: -1, mode: 'minor' } },
+      { keyChanges: [{ startTicks: ticks(random), key: { fifths: whole(random, -8, 7), mode: 'major' } }] },
       {
         tempoMap: [
           { startTicks: random() < 0.95 ? 0 : 5, bpm: 92 },

@@ -13,6 +13,7 @@ export {
   scaleStepAway,
   scaleSteps,
   tonicName,
+  transposedKey,
   tonicPitchClass,
   voiceInterval,
   type Key,

@@ -55,6 +55,11 @@ export function parallelKey({ fifths, mode }: Key): Key {
     : keyOn(tonicPitchClass({ fifths, mode }), other);
 }
 
+/** The key so many semitones away, as it is usually written. */
+export function transposedKey(key: Key, semitones: number): Key {
+  return mod12(semitones) === 0 ? key : keyOn(tonicPitchClass(key) + semitones, key.mode);
+}
+
 export function sameKey(a: Key | null, b: Key | null): boolean {
   return a === b || (a !== null && b !== null && a.fifths === b.fifths && a.mode === b.mode);
 }

@@ -126,9 +126,18 @@ export function useImport(
 const createId = () => crypto.randomUUID();
 
 /** An empty song takes the tempo, metre, key, chords and sections of the first file that says them. */
-function frameEdits(song: Song, { tempoMap, metreMap, key, chords, sections }: ScoreContents): SimpleEdit[] {
+function frameEdits(
+  song: Song,
+  { tempoMap, metreMap, key, keyChanges, chords, sections }: ScoreContents,
+): SimpleEdit[] {
   if (song.parts.length > 0 || chordEntriesOf(song).length > 0) return [];
-  const patch = { tempoMap, metreMap, ...(key && { key }), ...(sections.length > 0 && { sections }) };
+  const patch = {
+    tempoMap,
+    metreMap,
+    ...(key && { key }),
+    ...(keyChanges.length > 0 && { keyChanges }),
+    ...(sections.length > 0 && { sections }),
+  };
   const set: SimpleEdit = { type: 'song.set', patch };
   return chords.length > 0 ? [set, { type: 'changes.put', remove: [], put: chords }] : [set];
 }

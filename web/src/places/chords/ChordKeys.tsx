@@ -5,13 +5,14 @@ import { Button, Segmented, Switch, Tooltip } from 'antd';
 import { chordKeysOf, soundOfChordKey } from '@plundra/core/arranging';
 import {
   CHORD_KEY_COUNT,
+  keyAt,
   putChord,
   type ChordEntry,
   type ChordEntriesChange,
   type ChordKey,
   type Song,
 } from '@plundra/core/song';
-import { chordsOfKey, noteNameIn, sameSound } from '@plundra/core/theory';
+import { chordsOfKey, noteNameIn, sameSound, type Key } from '@plundra/core/theory';
 import { ChordName, chordText } from '../../song/ChordName.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { browserMemory } from '../../song/storage.ts';
@@ -28,11 +29,11 @@ const OPEN_KEY = 'chord-keys-open';
 const createId = () => crypto.randomUUID();
 
 /** What the keys hold: what was put on them, else the song's chords, and then those of the key. */
-function keysOf(song: Song, changes: readonly ChordEntry[]): Keys {
+function keysOf(song: Song, changes: readonly ChordEntry[], songKey: Key | null): Keys {
   const set = song.chordKeys ?? [];
   if (set.some(Boolean)) return padded(set);
   const fromChanges = chordKeysOf(changes);
-  const key = song.key ?? { fifths: 0, mode: 'major' as const };
+  const key = songKey ?? { fifths: 0, mode: 'major' as const };
   // The first chord that is typed does not take the others away.
   const ofKey = chordsOfKey(key).filter((chord) => !fromChanges.some((each) => sameSound(each.chord, chord)));
   return padded([...fromChanges, ...ofKey.map((chord) => ({ chord, inversion: 0 }))]);
@@ -61,8 +62,10 @@ export function ChordKeys({
   const [play, setPlay] = useState<KeysPlay>('chords');
   const [withBass, setWithBass] = useState(true);
   const [chosen, setChosen] = useState<number | null>(null);
-  const keys = useMemo(() => keysOf(song, changes), [song, changes]);
-  const playing = useChordPlaying(song.key);
+  // Where a chord is about to go, else where the song begins.
+  const placeKey = keyAt(song, place ?? 0);
+  const keys = useMemo(() => keysOf(song, changes, placeKey), [song, changes, placeKey]);
+  const playing = useChordPlaying(placeKey);
   const { octaves } = listen.chords;
   useEffect(() => browserMemory.write(OPEN_KEY, open ? 'yes' : 'no'), [open]);
 
@@ -181,7 +184,7 @@ export function ChordKeys({
                     key={code}
                     type="button"
                     className={`chord-key note${isBlack(midi) ? ' black' : ''}${down ? ' down' : ''}`}
-                    aria-label={`Note ${noteNameIn(sounds, song.key)}`}
+                    aria-label={`Note ${noteNameIn(sounds, placeKey)}`}
                     onPointerDown={(event) => {
                       if (event.button !== 0) return;
                       event.currentTarget.setPointerCapture(event.pointerId);
@@ -195,7 +198,7 @@ export function ChordKeys({
                     onKeyUp={() => playing.up(id)}
                     onBlur={() => playing.up(id)}
                   >
-                    <span className="chord-key-name">{noteNameIn(sounds, song.key)}</span>
+                    <span className="chord-key-name">{noteNameIn(sounds, placeKey)}</span>
                     <kbd className={computer ? 'on' : ''}>{letterOfCode(code)}</kbd>
                   </button>
                 );

@@ -9,8 +9,16 @@ import {
   type RefObject,
 } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import type { ChordEntry, ChordSpanOfSong, Section, TimeMap } from '@plundra/core/song';
-import type { Key } from '@plundra/core/theory';
+import {
+  keyAt,
+  keyChangesOf,
+  type ChordEntry,
+  type ChordSpanOfSong,
+  type Keyed,
+  type Section,
+  type TimeMap,
+} from '@plundra/core/song';
+import { keyName } from '@plundra/core/theory';
 import { ChordBar, type SheetEvents } from './ChordBar.tsx';
 import { beatAt, layOutBars, planRows, type SheetBar } from './sheetLayout.ts';
 
@@ -24,7 +32,7 @@ interface Props {
   scrolled: RefObject<HTMLElement | null>;
   barsPerRow: number;
   sections: readonly Section[];
-  songKey: Key | null;
+  keys: Keyed;
   selected: ReadonlySet<string>;
   /** Where the next chord goes, in ticks. */
   place: number | null;
@@ -41,7 +49,7 @@ interface Props {
 
 export function ChordSheet(props: Props) {
   const { spans, time, endTicks, leastBars, scrolled, barsPerRow, sections } = props;
-  const { songKey, selected, place, playingId, triedId } = props;
+  const { keys, selected, place, playingId, triedId } = props;
   const sheet = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(800);
   useLayoutEffect(() => {
@@ -50,14 +58,15 @@ export function ChordSheet(props: Props) {
     return () => observer.disconnect();
   }, []);
   const rows = useMemo(
-    () => planRows(time, endTicks, leastBars, barsPerRow, sections),
-    [time, endTicks, leastBars, barsPerRow, sections],
+    () => planRows(time, endTicks, leastBars, barsPerRow, sections, keyChangesOf(keys)),
+    [time, endTicks, leastBars, barsPerRow, sections, keys],
   );
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is memoized by a compiler
   const virtual = useVirtualizer({
     count: rows.count,
     getScrollElement: () => scrolled.current,
-    estimateSize: (index) => ROW_PIXELS + (rows.row(index).section ? SECTION_PIXELS : 0),
+    estimateSize: (index) =>
+      ROW_PIXELS + (rows.row(index).section || rows.row(index).key ? SECTION_PIXELS : 0),
     overscan: 6,
   });
   // What is chosen comes into sight.
@@ -112,7 +121,12 @@ export function ChordSheet(props: Props) {
               transform: `translateY(${item.start}px)`,
             }}
           >
-            {row.section && <h3 className="chord-section">{row.section}</h3>}
+            {(row.section ?? row.key) && (
+              <h3 className="chord-section">
+                {row.section}
+                {row.key && <span className="chord-key-change">{keyName(row.key)}</span>}
+              </h3>
+            )}
             {layOutBars(spans, time, row.firstBar, row.lastBar).map((bar) => {
               const ids = bar.chords.map(({ span }) => span.change.id);
               return (
@@ -120,7 +134,7 @@ export function ChordSheet(props: Props) {
                   key={bar.bar}
                   bar={bar}
                   width={barWidth}
-                  songKey={songKey}
+                  songKey={keyAt(keys, bar.startTicks)}
                   selectedIds={ids.filter((id) => selected.has(id)).join(' ')}
                   place={within(bar, place)}
                   target={within(bar, target)}

@@ -4,6 +4,7 @@ import { AutoComplete, Button, Input, type InputRef } from 'antd';
 import {
   changeAt,
   isDoubtfulChord,
+  keyAt,
   putChord,
   sectionFrom,
   splitChord,
@@ -42,6 +43,7 @@ export function ChordSide(props: Props) {
   const chosen = useMemo(() => spans.filter(({ change: each }) => selected.has(each.id)), [spans, selected]);
   const single = chosen.length === 1 ? chosen[0] : undefined;
   const doubtful = changes.filter(isDoubtfulChord).length;
+  const placeKey = keyAt(song, place ?? 0);
   const { bar } = time.barAt(place ?? 0);
   const barStart = time.barStartTicks(bar);
   const nameWhenChanged = (name: string) => {
@@ -79,10 +81,10 @@ export function ChordSide(props: Props) {
       )}
       {single && <ChordFacts span={single} />}
       {single && <OtherReadings {...props} span={single} />}
-      {place !== null && song.key && (
-        <ChordMap key={`map ${place}`} {...props} place={place} songKey={song.key} />
+      {place !== null && placeKey && (
+        <ChordMap key={`map ${place}`} {...props} place={place} songKey={placeKey} />
       )}
-      {!song.key && changes.length > 0 && <FindKey spans={spans} />}
+      {!placeKey && changes.length > 0 && <FindKey spans={spans} />}
       {chosen.length > 0 && (
         <>
           <h3>Actions</h3>
@@ -219,16 +221,17 @@ function FindKey({ spans }: Pick<Props, 'spans'>) {
   );
 }
 
-function ChordFacts({ span: { change } }: { span: ChordSpanOfSong }) {
+function ChordFacts({ span: { change, startTicks } }: { span: ChordSpanOfSong }) {
   const { song } = useSong();
   const { chord, confidence } = change;
   if (!chord) return null;
-  const facts = song.key && chordInKey(chord, song.key);
+  const key = keyAt(song, startTicks);
+  const facts = key && chordInKey(chord, key);
   return (
     <>
       {facts && (
         <div className="row">
-          <span className="label">In the key</span>
+          <span className="label">In {keyName(key!)}</span>
           <span>
             {numeralText(facts.numeral)} · {facts.belongs}
           </span>

@@ -14,6 +14,7 @@ import { ReadTools } from './ReadTools.tsx';
 import { barsToShow } from './sheetLayout.ts';
 import { useChordsKeys } from './useChordsKeys.ts';
 import { useChordEditing } from './useChordEditing.ts';
+import { keysFound } from './chordSources.ts';
 import { useChordHearing } from './useChordHearing.ts';
 import { useChordsReading } from './useChordsReading.ts';
 import { useFoundChords } from './useFoundChords.ts';
@@ -39,6 +40,10 @@ export function ChordsPlace() {
     if (taking) return chordSpans(taking.changes, taking.endTicks);
     return tried ? chordSpans(chordEntriesOf(withTried(song, tried)), endTicks) : spans;
   }, [taking, tried, song, spans, endTicks]);
+  const shownKeys = useMemo(
+    () => (found && taking && found.keys.length > 0 ? keysFound(found, 0, taking.time ?? time) : song),
+    [found, taking, song, time],
+  );
   const triedId = (tried?.type === 'changes.put' && tried.put.at(0)?.id) || null;
   const field = useRef<HTMLInputElement | null>(null);
   const playingId = usePlayingChange(changes);
@@ -122,7 +127,7 @@ export function ChordsPlace() {
             scrolled={scrolled}
             barsPerRow={barsPerRow}
             sections={sections}
-            songKey={found?.keys.at(0)?.key ?? song.key}
+            keys={shownKeys}
             selected={found ? NONE : selected}
             place={found ? null : place}
             playingId={playingId}

@@ -6,6 +6,7 @@ import {
   changeAt,
   chordEntriesOf,
   createPassageTime,
+  keyAt,
   melodyLineOf,
   placedNotes,
   placedRecordings,
@@ -18,7 +19,7 @@ import {
   type Song,
   type TimeMap,
 } from '@plundra/core/song';
-import { mod12, prettyName, spellInKey } from '@plundra/core/theory';
+import { mod12, prettyName, spellInKey, type Key } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 
 type Follower = RecordingPart | Extract<NotePart, { kind: 'notes' }>;
@@ -175,15 +176,16 @@ function FollowerRow({ part, open, onOpen }: { part: Follower; open: boolean; on
 
 /** "E4 → E♭4, G4 stays": what happens to the first notes that stand over a changed chord. */
 function samplesOf(song: Song, part: Follower, follows: Follows, time: TimeMap): string {
-  const nameOf = (midi: number) =>
-    `${prettyName(spellInKey(mod12(midi), song.key))}${Math.floor(midi / 12) - 1}`;
+  const nameOf = (midi: number, key: Key | null) =>
+    `${prettyName(spellInKey(mod12(midi), key))}${Math.floor(midi / 12) - 1}`;
   const shown: string[] = [];
   for (const { midi, ticks } of notesOf(part, time)) {
     const from = changeAt(follows.writtenOver, ticks)?.chord;
     const to = changeAt(chordEntriesOf(song), ticks)?.chord;
     if (JSON.stringify(from) === JSON.stringify(to)) continue;
-    const goes = followNote(midi, from, to, song.key, follows);
-    shown.push(goes === midi ? `${nameOf(midi)} stays` : `${nameOf(midi)} → ${nameOf(goes)}`);
+    const key = keyAt(song, ticks);
+    const goes = followNote(midi, from, to, key, follows);
+    shown.push(goes === midi ? `${nameOf(midi, key)} stays` : `${nameOf(midi, key)} → ${nameOf(goes, key)}`);
     if (shown.length === SAMPLES) break;
   }
   return shown.length > 0 ? shown.join(', ') : 'Nothing moves yet: change a chord and it goes along.';

@@ -4,7 +4,7 @@ import { Button, Checkbox, Segmented, Select } from 'antd';
 import { createPassageTime, ownChordsOf, type ChordPull } from '@plundra/core/song';
 import { keyName } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
-import type { FoundChords } from './chordSources.ts';
+import { keysFound, type FoundChords } from './chordSources.ts';
 import { firstTempo } from './readTempo.ts';
 import type { FoundChordsUse, Taking } from './useFoundChords.ts';
 import { FoundTempo } from './FoundTempo.tsx';
@@ -31,7 +31,8 @@ export function FoundSheet({ found, use, taking, onDone }: Props) {
   const changesOfKey = found.keyChanges.slice(1);
   const take = () => {
     const edits = [...taking.edits];
-    if (withKey && key) edits.push({ type: 'song.set', patch: { key: key.key } });
+    if (withKey && key)
+      edits.push({ type: 'song.set', patch: keysFound(found, keyIndex, taking.time ?? time) });
     apply(`Take chords of ${found.name}`, { type: 'batch', edits });
     onDone();
   };

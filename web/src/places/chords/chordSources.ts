@@ -4,6 +4,7 @@ import {
   createPassageTime,
   placedRecordings,
   readChordsOf,
+  type KeyChange,
   type NotePart,
   type ReadChordAt,
   type RecordingPart,
@@ -12,6 +13,7 @@ import {
   type Song,
   type TimeMap,
 } from '@plundra/core/song';
+import type { Key } from '@plundra/core/theory';
 import { readChordsOfPart } from './readChordsOfPart.ts';
 
 export interface FoundChords {
@@ -119,4 +121,25 @@ const endOf = ({ offsetSeconds, durationSeconds }: ChordWindow) => offsetSeconds
 function windowsOf(part: RecordingPart): [PlacedRecording, ...PlacedRecording[]] {
   const [first, ...others] = placedRecordings(part);
   return [first, ...others.filter(({ takeId }) => takeId === first.takeId)];
+}
+
+/** The key that was chosen of those that were found; with the likeliest come the keys that the recording goes through. */
+export function keysFound(
+  found: FoundChords,
+  index: number,
+  time: TimeMap,
+): { key: Key; keyChanges: KeyChange[] } {
+  const { toSong } = createPassageTime(found.windows[0], time);
+  const barOf = (seconds: number) => time.barAt(Math.round(time.ticksAt(Math.max(0, toSong(seconds))))).bar;
+  const [first, ...changes] = index === 0 ? found.keyChanges : [];
+  const starts = new Map(
+    changes.map(({ startSeconds, key }) => [time.barStartTicks(barOf(startSeconds)), key] as const),
+  );
+  starts.delete(0);
+  return {
+    key: changes.length > 0 ? first.key : found.keys[index].key,
+    keyChanges: [...starts]
+      .map(([startTicks, key]) => ({ startTicks, key }))
+      .sort((a, b) => a.startTicks - b.startTicks),
+  };
 }

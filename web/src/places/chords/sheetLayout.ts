@@ -1,5 +1,6 @@
 /** The chords as bars of a sheet: what stands where. Pure. */
-import type { ChordEntry, ChordSpanOfSong, Section, TimeMap } from '@plundra/core/song';
+import type { ChordEntry, ChordSpanOfSong, KeyChange, Section, TimeMap } from '@plundra/core/song';
+import type { Key } from '@plundra/core/theory';
 
 export interface SheetBar {
   /** 1 is the first. */
@@ -61,9 +62,11 @@ function firstFrom(spans: readonly ChordSpanOfSong[], ticks: number): number {
   return low;
 }
 
-/** A row of bars; a section begins one of its own. */
+/** A row of bars; a section and a change of key begin one of their own. */
 export interface SheetRow {
   section: string | undefined;
+  /** The key that the song goes to with it. */
+  key: Key | undefined;
   firstBar: number;
   lastBar: number;
 }
@@ -82,6 +85,7 @@ export function planRows(
   leastBars: number,
   barsPerRow: number,
   sections: readonly Pick<Section, 'startTicks' | 'name'>[],
+  keyChanges: readonly KeyChange[] = [],
 ): SheetRows {
   const lastBar = Math.max(leastBars, endTicks > 0 ? time.barAt(Math.ceil(endTicks) - 1).bar : 0);
   // Stretches of bars of which each begins a row; the last section of a bar gives its name.
@@ -90,6 +94,8 @@ export function planRows(
     const { bar } = time.barAt(startTicks);
     if (bar <= lastBar) names.set(bar, name);
   }
+  const keys = new Map(keyChanges.map(({ startTicks, key }) => [time.barAt(startTicks).bar, key]));
+  for (const bar of keys.keys()) if (bar <= lastBar && !names.has(bar)) names.set(bar, undefined);
   const firsts = [...names.keys()].sort((a, b) => a - b);
   let count = 0;
   const stretches = firsts.map((firstBar, i) => {
@@ -108,6 +114,7 @@ export function planRows(
       const firstBar = stretch.firstBar + (index - stretch.firstRow) * barsPerRow;
       return {
         section: index === stretch.firstRow ? stretch.name : undefined,
+        key: index === stretch.firstRow ? keys.get(stretch.firstBar) : undefined,
         firstBar,
         lastBar: Math.min(stretch.lastBar, firstBar + barsPerRow - 1),
       };

@@ -1,5 +1,6 @@
 import { formatPosition } from '@plundra/core/song';
 import { centsFromNearest, noteNameIn, percussionName } from '@plundra/core/theory';
+import { keyIn } from '../../song/keySpans.ts';
 import { midiOf, secondsOf, type View } from '../../canvas/view.ts';
 import { keyOfRow } from './drumRows.ts';
 import type { LineScene } from './lineScene.ts';
@@ -12,7 +13,7 @@ export function CursorLine({
   bandTop,
   bandBottom,
 }: {
-  scene: Pick<LineScene, 'time' | 'key' | 'drumRows'>;
+  scene: Pick<LineScene, 'time' | 'keys' | 'drumRows'>;
   view: View;
   pointer: { x: number; y: number };
   bandTop: number;
@@ -28,7 +29,7 @@ export function CursorLine({
       {inBand && scene.drumRows && ` · ${percussionName(keyOfRow(scene.drumRows, midi))}`}
       {inBand &&
         !scene.drumRows &&
-        ` · ${noteNameIn(midi, scene.key)} ${cents >= 0 ? '+' : '−'}${Math.abs(cents)} cents`}
+        ` · ${noteNameIn(midi, keyIn(scene.keys, seconds))} ${cents >= 0 ? '+' : '−'}${Math.abs(cents)} cents`}
     </div>
   );
 }

@@ -181,7 +181,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
   }, [
     view,
     size,
-    scene.key,
+    scene.keys,
     scene.time,
     scene.recordings,
     scene.partColour,

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import {
   centsFromNearest,
   degreeOf,
+  keyName,
   noteNameIn,
   parseNote,
   PERCUSSION_KEYS,
@@ -11,7 +12,7 @@ import {
   degreeText,
   ordinal,
 } from '@plundra/core/theory';
-import { formatPosition, parsePosition, changeAt, chordEntriesOf } from '@plundra/core/song';
+import { formatPosition, keyAt, parsePosition, changeAt, chordEntriesOf } from '@plundra/core/song';
 import { groupStrokes, type Stroke } from '@plundra/core/reading';
 import { Button, Input, InputNumber, Select, Slider } from '../../controls/index.tsx';
 import { SoundOfPart } from './SoundOfPart.tsx';
@@ -33,10 +34,11 @@ export function NoteSheet({
   setSelected,
   doubtful,
 }: LineSheetProps & { editing: NoteEditing }) {
-  const { song } = useSong();
+  const { song, time } = useSong();
   const notes = editing.notes.filter((note) => selected.has(note.id));
   if (notes.length === 0) return null;
   const single = notes.length === 1 ? notes[0] : null;
+  const keyOf = (note: CanvasNote) => keyAt(song, time.ticksAt((note.startSeconds + note.endSeconds) / 2));
   const velocities = notes.map((note) => note.velocity);
   const meanVelocity = Math.round(velocities.reduce((sum, value) => sum + value, 0) / notes.length);
   const spread = Math.max(...velocities) - Math.min(...velocities);
@@ -65,7 +67,7 @@ export function NoteSheet({
     <>
       <h2 className="numbers">
         {count(notes.length)}{' '}
-        {single && `· ${drums ? percussionName(single.midi) : noteNameIn(single.midi, song.key)}`}
+        {single && `· ${drums ? percussionName(single.midi) : noteNameIn(single.midi, keyOf(single))}`}
       </h2>
       {drums && <DrumRow notes={notes} onSet={(key) => change(editing.setPitch(selected, key))} />}
       {single ? (
@@ -258,13 +260,14 @@ function SingleNote({
   const ids = new Set([note.id]);
   const ticks = time.ticksAt(note.startSeconds);
   const lengthTicks = Math.round(time.ticksAt(note.endSeconds) - ticks);
-  const degree = song.key ? degreeOf(note.midi, song.key) : undefined;
+  const key = keyAt(song, ticks + lengthTicks / 2);
+  const degree = key ? degreeOf(note.midi, key) : undefined;
   // A note that starts a little early belongs to the chord it leads into.
   const middleTicks = ticks + lengthTicks / 2;
   const chord = changeAt(chordEntriesOf(song), middleTicks)?.chord;
   const offCents = note.played ? Math.round(note.played.centsOff) : 0;
   const cents = Math.round(centsFromNearest(note.midi));
-  const pitchText = `${noteNameIn(note.midi, song.key)}${cents === 0 ? '' : ` ${cents > 0 ? '+' : ''}${cents}`}`;
+  const pitchText = `${noteNameIn(note.midi, key)}${cents === 0 ? '' : ` ${cents > 0 ? '+' : ''}${cents}`}`;
   return (
     <>
       {note.played && (
@@ -272,7 +275,7 @@ function SingleNote({
           <div className="row">
             <span className="label">Played</span>
             <span className="numbers">
-              {noteNameIn(note.played.midi, song.key)}{' '}
+              {noteNameIn(note.played.midi, key)}{' '}
               <span
                 style={{
                   color: Math.abs(offCents) <= 10 ? colours.inTune : offCents > 0 ? '#A9571B' : colours.flat,
@@ -301,9 +304,9 @@ function SingleNote({
             parse={parseNote}
             onSet={(midi) => change(editing.setPitch(ids, midi))}
           />
-          {song.key && (
+          {key && (
             <div className="row">
-              <span className="label">In the key</span>
+              <span className="label">In {keyName(key)}</span>
               <span>{degree ? `${ordinal(degree)} of the key` : 'outside the key'}</span>
             </div>
           )}
@@ -387,6 +390,7 @@ function TypedRow({
 
 function ManyNotes({ notes }: { notes: readonly CanvasNote[] }) {
   const { song, time } = useSong();
+  const key = keyAt(song, time.ticksAt(notes[0].startSeconds));
   const low = Math.min(...notes.map((note) => note.midi));
   const high = Math.max(...notes.map((note) => note.midi));
   const end = Math.max(...notes.map((note) => note.endSeconds));
@@ -397,7 +401,7 @@ function ManyNotes({ notes }: { notes: readonly CanvasNote[] }) {
       <div className="row">
         <span className="label">Pitches</span>
         <span>
-          {noteNameIn(low, song.key)} – {noteNameIn(high, song.key)}
+          {noteNameIn(low, key)} – {noteNameIn(high, key)}
         </span>
       </div>
       <div className="row">

@@ -24,7 +24,7 @@ import { waitingFor } from '../../song/waitingFor.ts';
 import { partColours } from '../../theme/tokens.ts';
 import { notesOfLine, type CanvasNote } from './canvasNote.ts';
 import { acrossPassages, type PlacedEditing } from './acrossPassages.ts';
-import { inEach, meantIn, planPull, pullNotes, tuneNotes } from './correcting.ts';
+import { inEach, keyOfNotes, meantIn, planPull, pullNotes, tuneNotes } from './correcting.ts';
 import type { Tool } from './gesture.ts';
 import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
 import { createLineEditor } from './lineEditor.ts';
@@ -33,6 +33,7 @@ import { LineSheet } from './LineSheet.tsx';
 import { createOnsetEditor } from './onsetEditor.ts';
 import { pullChange } from './OnsetSheet.tsx';
 import { countNotes, type LabelledEdit, type NoteEditing } from './noteEditing.ts';
+import { keySpansOf } from '../../song/keySpans.ts';
 import { drumRowsOf, inDrumRows, keyOfRow } from './drumRows.ts';
 import { soundingPitches } from './soundingPitches.ts';
 import { createPassageEditor } from './passageEditor.ts';
@@ -223,10 +224,12 @@ function OpenPart({ partId }: { partId: string }) {
     () => (recorded?.line && editing?.unpitched ? notesOfLine(recorded, time) : []),
     [recorded, editing?.unpitched, time],
   );
+  const { key, keyChanges } = song;
+  const keys = useMemo(() => keySpansOf({ key, keyChanges }, time), [key, keyChanges, time]);
   const scene: Omit<LineScene, 'view' | 'gridStepTicks' | 'notes'> = useMemo(
     () => ({
       time,
-      key: song.key,
+      keys,
       selected: shownSelection,
       ...proposals.shown,
       chords,
@@ -243,7 +246,7 @@ function OpenPart({ partId }: { partId: string }) {
     }),
     [
       time,
-      song.key,
+      keys,
       shownSelection,
       proposals.shown,
       editing?.unpitched,
@@ -283,7 +286,7 @@ function OpenPart({ partId }: { partId: string }) {
   const tuneByKey = () => {
     change(
       inEach(meantIn(melodies, shownSelection), ({ passage: of, notes }) =>
-        tuneNotes(partId, of, notes, { centre: 1 }, song.key),
+        tuneNotes(partId, of, notes, { centre: 1 }, keyOfNotes(song, of, time)),
       ),
     );
   };

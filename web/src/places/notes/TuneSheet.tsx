@@ -18,6 +18,7 @@ import {
   meantIn,
   notesMeant,
   shared,
+  keyOfNotes,
   tuneNotes,
   untuneNotes,
   type TuneSettings,
@@ -34,7 +35,7 @@ interface Props {
 }
 
 export function TuneSheet({ part, passages, selected, setSelected, change }: Props) {
-  const { song, apply } = useSong();
+  const { song, time, apply } = useSong();
   const [typed, setTyped] = useState<string | null>(null);
   const meant = meantIn(passages, selected);
   const line = meant.at(0)?.passage.line;
@@ -42,7 +43,11 @@ export function TuneSheet({ part, passages, selected, setSelected, change }: Pro
     return <p className="quiet">This line has no notes that could be tuned. Read the melody again.</p>;
   const notes = notesMeant(meant);
   const tune = (settings: Partial<TuneSettings>) =>
-    change(inEach(meant, ({ passage, notes: own }) => tuneNotes(part.id, passage, own, settings, song.key)));
+    change(
+      inEach(meant, ({ passage, notes: own }) =>
+        tuneNotes(part.id, passage, own, settings, keyOfNotes(song, passage, time)),
+      ),
+    );
   const lines = meant.map(({ passage, notes: own }) => ({
     notes: own,
     tuningCents: passage.line!.tuningCents,
@@ -50,13 +55,17 @@ export function TuneSheet({ part, passages, selected, setSelected, change }: Pro
   const before = pitchFigures(lines, 'played');
   const after = pitchFigures(lines, 'sounding');
   const tuningOf = new Map(lines.flatMap((each) => each.notes.map((note) => [note, each.tuningCents])));
+  const keys = [
+    ...new Set(meant.flatMap(({ passage, notes: own }) => own.map(keyOfNotes(song, passage, time)))),
+  ];
+  const anyKey = keys.some(Boolean);
   const rail = shared(notes, (note) => railMidi(note, tuningOf.get(note)!));
   const takeIds = [...new Set(meant.map(({ passage }) => passage.takeId))];
   const eachTake = (make: (takeId: string) => SimpleEdit): Edit => ({
     type: 'batch',
     edits: takeIds.map(make),
   });
-  const railName = rail === undefined ? '' : noteNameIn(Math.round(rail), song.key);
+  const railName = rail === undefined ? '' : noteNameIn(Math.round(rail), keys[0]);
   const risky = notes.filter(
     (note) => note.target && risksOf(correctedNote(note, tuningOf.get(note)!)).length > 0,
   );
@@ -98,8 +107,12 @@ export function TuneSheet({ part, passages, selected, setSelected, change }: Pro
         </Button>
         <Button
           size="small"
-          disabled={!song.key}
-          title={song.key ? keyName(song.key) : 'Set the key of the song first'}
+          disabled={!anyKey}
+          title={
+            anyKey
+              ? keys.map((key) => (key ? keyName(key) : 'no key')).join(', then ')
+              : 'Set the key of the song first'
+          }
           onClick={() => tune({ goal: 'scale' })}
         >
           Scale of the key

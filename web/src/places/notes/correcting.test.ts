@@ -75,25 +75,21 @@ describe('tuning notes', () => {
     expect(notesMeant(meantIn([passage], new Set(['b']))).map((each) => each.id)).toEqual(['b']);
   });
 
+  const noKey = () => null;
+
   it('sets shares and rails, and takes the pitch back without touching time', () => {
     const tuned = after(
-      tuneNotes(
-        'p',
-        passage,
-        line!.notes,
-        { goal: 'scale', centre: 0.8, vibratoKept: 0.5 },
-        {
-          fifths: 0,
-          mode: 'major',
-        },
-      ),
+      tuneNotes('p', passage, line!.notes, { goal: 'scale', centre: 0.8, vibratoKept: 0.5 }, () => ({
+        fifths: 0,
+        mode: 'major',
+      })),
     );
     expect(tuned.line!.notes.map((each) => each.target)).toEqual([
       { midi: 60, centre: 0.8, vibratoKept: 0.5 },
       { midi: 62, centre: 0.8, vibratoKept: 0.5 },
       { midi: 65, centre: 0.8, vibratoKept: 0.5 },
     ]);
-    const [typed] = after(tuneNotes('p', passage, [line!.notes[0]], { goal: { midi: 62.1 } }, null)).line!
+    const [typed] = after(tuneNotes('p', passage, [line!.notes[0]], { goal: { midi: 62.1 } }, noKey)).line!
       .notes;
     expect(typed.target).toEqual({ midi: 62.1 });
     const back = after(untuneNotes('p', tuned, tuned.line!.notes));
@@ -102,7 +98,7 @@ describe('tuning notes', () => {
 
   it('counts what is off the rail, less what the centre takes', () => {
     expect(offCount(line!)).toBe(2);
-    expect(offCount(after(tuneNotes('p', passage, line!.notes, { centre: 0.5 }, null)).line!)).toBe(0);
+    expect(offCount(after(tuneNotes('p', passage, line!.notes, { centre: 0.5 }, noKey)).line!)).toBe(0);
     expect(shared(line!.notes, (each) => each.velocity)).toBe(80);
     expect(shared(line!.notes, (each) => each.midi)).toBeUndefined();
   });

@@ -3,6 +3,7 @@ import type { LockPair } from '@plundra/core/retune';
 import {
   createPassageTime,
   heardAt,
+  keyAt,
   melodyLineOf,
   nearestNote,
   pullOnsets,
@@ -10,6 +11,7 @@ import {
   soundingCentsOff,
   wantedSpan,
   type GridPull,
+  type Keyed,
   type Line,
   type LineNote,
   type PullReport,
@@ -61,12 +63,25 @@ export const inEach = (
   work: (meant: Meant) => LabelledEdit | undefined,
 ): LabelledEdit | undefined => together(meant.map(work));
 
+/** The key of the place where a note of a passage sounds: of its middle, for one that is struck early. */
+export function keyOfNotes(
+  song: Keyed,
+  passage: PlacedRecording,
+  time: TimeMap,
+): (note: LineNote) => Key | null {
+  const { toTicks } = createPassageTime(passage, time);
+  return (note) => {
+    const { startSeconds, endSeconds } = wantedSpan(note);
+    return keyAt(song, toTicks((startSeconds + endSeconds) / 2));
+  };
+}
+
 export function tuneNotes(
   partId: string,
   passage: PlacedRecording,
   notes: readonly LineNote[],
   settings: Partial<TuneSettings>,
-  key: Key | null,
+  keyOf: (note: LineNote) => Key | null,
 ): LabelledEdit {
   const { tuningCents } = passage.line!;
   const { goal, ...shape } = settings;
@@ -74,7 +89,7 @@ export function tuneNotes(
   const nearest = notes.map((note) => (goal === 'nearest' ? withoutName(note) : note));
   return put(partId, passage, `Tune ${countNotes(notes.length)}`, nearest, (note) => {
     const target: Target = { ...note.target, ...shape };
-    if (goal !== undefined && goal !== 'rail') target.midi = goalMidi(note, goal, tuningCents, key);
+    if (goal !== undefined && goal !== 'rail') target.midi = goalMidi(note, goal, tuningCents, keyOf(note));
     return target;
   });
 }

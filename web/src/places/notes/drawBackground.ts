@@ -1,10 +1,11 @@
 /** Lanes, grid, ruler, pitch labels and the waveform: what changes only with the view. */
-import { degreeOf, noteNameIn, percussionName } from '@plundra/core/theory';
+import { degreeOf, noteNameIn, percussionName, type Key } from '@plundra/core/theory';
 import { drawChordRow } from '../../canvas/chordRow.ts';
 import { gridLines } from '../../canvas/timeGrid.ts';
 import type { Surface } from '../../canvas/surface.ts';
 import { midiOf, secondsOf, xOf, yOf } from '../../canvas/view.ts';
 import { drawWaveform, waveformAlong } from '../../canvas/waveform.ts';
+import { keyIn } from '../../song/keySpans.ts';
 import { colours, fontFamily } from '../../theme/tokens.ts';
 import { BANDS, noteBand, type LineScene, type SceneRecording } from './lineScene.ts';
 
@@ -58,7 +59,7 @@ function drawChordLanes(
 }
 
 /** Lanes of the scale are light; of drums every other one. */
-function isLight(midi: number, { key, drumRows }: LineScene): boolean {
+function isLight(midi: number, key: Key | null, drumRows: LineScene['drumRows']): boolean {
   if (drumRows) return midi < 0 || midi >= drumRows.length ? false : midi % 2 === 0;
   return key ? degreeOf(midi, key) !== undefined : ![1, 3, 6, 8, 10].includes(midi % 12);
 }
@@ -76,13 +77,18 @@ function drawLanes(
   context.clip();
   const lowest = Math.floor(midiOf(view, band.bottom - band.top)) - 1;
   const highest = Math.ceil(view.topMidi) + 1;
-  for (let midi = Math.max(0, lowest); midi <= Math.min(127, highest); midi++) {
-    const inScale = isLight(midi, scene);
-    const y = band.top + yOf(view, midi + 0.5);
-    context.fillStyle = inScale ? colours.laneIn : colours.laneOut;
-    context.fillRect(0, y, width, view.pixelsPerSemitone);
-    context.fillStyle = '#F0EADD';
-    context.fillRect(0, y, width, 1);
+  for (const { fromSeconds, toSeconds, key } of scene.keys) {
+    const from = Math.max(0, xOf(view, fromSeconds));
+    const to = Math.min(width, xOf(view, toSeconds));
+    if (to <= from) continue;
+    for (let midi = Math.max(0, lowest); midi <= Math.min(127, highest); midi++) {
+      const inScale = isLight(midi, key, scene.drumRows);
+      const y = band.top + yOf(view, midi + 0.5);
+      context.fillStyle = inScale ? colours.laneIn : colours.laneOut;
+      context.fillRect(from, y, to - from, view.pixelsPerSemitone);
+      context.fillStyle = '#F0EADD';
+      context.fillRect(from, y, to - from, 1);
+    }
   }
   context.restore();
 }
@@ -127,7 +133,9 @@ function drawLabels(
   height: number,
   scene: LineScene,
 ): void {
-  const { view, key } = scene;
+  const { view } = scene;
+  // Names are those of the key at the left edge of what is shown.
+  const key = keyIn(scene.keys, secondsOf(view, BANDS.labels));
   context.fillStyle = colours.paper;
   context.fillRect(0, 0, BANDS.labels, height);
   context.strokeStyle = colours.rules;
@@ -162,7 +170,7 @@ function drawLabels(
     const degree = key ? degreeOf(midi, key) : undefined;
     const important = key ? degree === 1 : midi % 12 === 0;
     if (!everyLabel && !important) continue;
-    const inScale = isLight(midi, scene);
+    const inScale = isLight(midi, key, scene.drumRows);
     context.font = `${important ? '600 ' : ''}${size}px ${fontFamily}`;
     context.fillStyle = inScale ? colours.ink : '#8C8A82';
     context.textAlign = 'left';

@@ -3,7 +3,7 @@ import { firstFrom } from '../../audio/firstFrom.ts';
 import type { PeakLevel, Seconds } from '@plundra/core/signal';
 import type { Contour, Stroke } from '@plundra/core/reading';
 import type { TimeMap } from '@plundra/core/song';
-import type { Key } from '@plundra/core/theory';
+import type { KeySpan } from '../../song/keySpans.ts';
 import type { PlacedChord } from '../../canvas/chordRow.ts';
 import type { View } from '../../canvas/view.ts';
 import type { CanvasNote } from './canvasNote.ts';
@@ -39,7 +39,8 @@ export interface LeaderNote {
 export interface LineScene {
   view: View;
   time: TimeMap;
-  key: Key | null;
+  /** The key of each place, in order; the first from the start on. */
+  keys: readonly KeySpan[];
   gridStepTicks: number;
   notes: readonly CanvasNote[];
   selected: ReadonlySet<string>;

@@ -23,7 +23,7 @@ export const note = (
 export const scene = (notes: CanvasNote[]): LineScene => ({
   view,
   time,
-  key: null,
+  keys: [{ fromSeconds: -Infinity, toSeconds: Infinity, key: null }],
   gridStepTicks: 240,
   notes,
   selected: new Set(),

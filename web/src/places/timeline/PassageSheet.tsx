@@ -3,6 +3,7 @@ import { memo, useState } from 'react';
 import { DeleteOutlined } from '@ant-design/icons';
 import { Button, Input, InputNumber, Switch } from 'antd';
 import {
+  canTranspose,
   formatPosition,
   parsePosition,
   passageEndSeconds,
@@ -14,6 +15,13 @@ import { useSong } from '../../song/SongContext.tsx';
 import { ColourChoice } from './ColourChoice.tsx';
 import { PassageTimeFields } from './PassageTimeFields.tsx';
 import { namePassages, type PassageActions } from './usePassageActions.ts';
+
+const TRANSPOSITIONS = [
+  { semitones: -12, text: '−12', name: 'Transpose an octave down' },
+  { semitones: -1, text: '−1', name: 'Transpose a semitone down' },
+  { semitones: 1, text: '+1', name: 'Transpose a semitone up' },
+  { semitones: 12, text: '+12', name: 'Transpose an octave up' },
+];
 
 interface Props {
   actions: PassageActions;
@@ -40,6 +48,25 @@ export const PassageSheet = memo(function PassageSheet({ actions, recordedSecond
         <span className="label">Muted</span>
         <Switch aria-label="Passage muted" checked={allMuted} onChange={actions.mute} />
       </div>
+      {found.some(canTranspose) && (
+        <div className="row">
+          <span className="label">Transpose</span>
+          <span style={{ display: 'flex', gap: 4 }}>
+            {TRANSPOSITIONS.map(({ semitones, text, name }) => (
+              <Button
+                key={semitones}
+                size="small"
+                className="numbers"
+                aria-label={name}
+                title={name}
+                onClick={() => actions.transpose(semitones)}
+              >
+                {text}
+              </Button>
+            ))}
+          </span>
+        </div>
+      )}
       <h3>Arrange</h3>
       <div className="row" style={{ gap: 6, justifyContent: 'flex-start' }}>
         <Button

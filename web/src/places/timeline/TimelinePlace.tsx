@@ -87,6 +87,7 @@ export function TimelinePlace() {
 
   const [selected, select] = useState<readonly PassagePlace[]>(NONE_SELECTED);
   const [snap, setSnap] = useState<Snap>('auto');
+  const [markAt, setMarkAt] = useState<number | null>(null);
   const [edges, setEdges] = useState<Edges>('trim');
   // A song whose tempo changes shows it.
   const [tempoShown, setTempoShown] = useState(song.tempoMap.length > 1);
@@ -136,7 +137,7 @@ export function TimelinePlace() {
     [context],
   );
   const chooseFiles = useCallback(() => fileInput.current?.click(), []);
-  useTimelineActions(actions, { select, setSnap, setEdges, onImport: chooseFiles });
+  useTimelineActions(actions, { select, setSnap, setEdges, setMarkAt, onImport: chooseFiles });
   const choose = useCallback((id: string, head?: boolean) => {
     setChosenId(id);
     if (head) select(NONE_SELECTED);
@@ -340,6 +341,8 @@ export function TimelinePlace() {
                     rows={song.parts.length}
                     below={tempoShown ? LANE_PIXELS : 0}
                     snap={snap}
+                    markAt={markAt}
+                    setMarkAt={setMarkAt}
                   />
                   {tempoShown && <TempoLane view={view} snap={snap} />}
                 </div>

@@ -6,6 +6,7 @@ import { prepareSurface } from '../../canvas/surface.ts';
 import { secondsOf, xOf, type TimeView } from '../../canvas/view.ts';
 import type { Engine } from '../../audio/engine.ts';
 import { useSong } from '../../song/SongContext.tsx';
+import { FrameMarks } from './FrameMarks.tsx';
 import { snapped, type Snap } from './passageTools.ts';
 import { colours, fontFamily } from '../../theme/tokens.ts';
 
@@ -42,9 +43,12 @@ interface Props {
   /** Height of what lies between it and the rows. */
   below: number;
   snap: Snap;
+  /** Where a change of key or metre is open. */
+  markAt: number | null;
+  setMarkAt(ticks: number | null): void;
 }
 
-export function TimelineRuler({ view, rows, below, snap }: Props) {
+export function TimelineRuler({ view, rows, below, snap, markAt, setMarkAt }: Props) {
   const { song, time, engine } = useSong();
   const chords = usePlacedChords(song, time);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -123,7 +127,12 @@ export function TimelineRuler({ view, rows, below, snap }: Props) {
         <canvas
           ref={canvas}
           data-testid="ruler"
-          title="A click moves the playhead; Shift and a drag set the loop"
+          title="A click moves the playhead; Shift and a drag set the loop; a double click changes key or metre at its bar"
+          onDoubleClick={(event) => {
+            const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
+            const ticks = Math.round(time.ticksAt(Math.max(0, secondsOf(view, x))));
+            setMarkAt(time.barStartTicks(time.barAt(ticks).bar));
+          }}
           onPointerDown={(event) => {
             const { left } = event.currentTarget.getBoundingClientRect();
             const at = (clientX: number) => Math.max(0, secondsOf(view, clientX - left));
@@ -134,6 +143,7 @@ export function TimelineRuler({ view, rows, below, snap }: Props) {
             else engine.seek(at(event.clientX));
           }}
         />
+        <FrameMarks view={view} width={width} openAt={markAt} setOpenAt={setMarkAt} />
         <div ref={playhead} className="playhead" style={{ height: below + rows * ROW_PIXELS }} aria-hidden />
       </div>
     </div>

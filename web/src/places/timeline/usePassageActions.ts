@@ -11,6 +11,7 @@ import {
   planPassageRemoval,
   planRepeat,
   planSplit,
+  planTransposePassages,
   type Edit,
   type Found,
   type PassagePlace,
@@ -27,6 +28,8 @@ export interface PassageActions {
   duplicate(): void;
   /** Until a bar begins. */
   repeatUntil(bar: number): void;
+  /** By semitones. */
+  transpose(semitones: number): void;
   remove(): void;
   mute(): void;
   move(byTicks: number): void;
@@ -113,6 +116,18 @@ export function usePassageActions(
         )
           select(before);
         else if (some) void message.info(`They reach bar ${bar} already.`, 4);
+      },
+      transpose(semitones) {
+        const size = Math.abs(semitones);
+        const way = `${size} ${size === 1 ? 'semitone' : 'semitones'} ${semitones > 0 ? 'up' : 'down'}`;
+        let places: readonly PassagePlace[] = [];
+        const taken = attempt(`Transpose ${namePassages(found)} ${way}`, () => {
+          const made = planTransposePassages(song, found, semitones, createId);
+          places = made?.places ?? [];
+          return made?.edit;
+        });
+        // One that shared its take has a name of its own now.
+        if (taken) select(places);
       },
       remove() {
         if (attempt(`Remove ${namePassages(found)}`, () => planPassageRemoval(found))) select([]);

@@ -10,12 +10,14 @@ interface Tools {
   select(places: readonly PassagePlace[]): void;
   setSnap(snap: Snap): void;
   setEdges(edges: Edges): void;
+  /** Opens what can be set at the start of a bar. */
+  setMarkAt(ticks: number): void;
   onImport(): void;
 }
 
 export function useTimelineActions(passages: PassageActions, tools: Tools): void {
   const { song, time, engine, endSeconds } = useSong();
-  const { select, setSnap, setEdges, onImport } = tools;
+  const { select, setSnap, setEdges, setMarkAt, onImport } = tools;
   const actions = useMemo((): Action[] => {
     const none = passages.found.length === 0;
     const endBar = time.barAt(Math.max(0, Math.round(time.ticksAt(endSeconds)) - 1)).bar + 1;
@@ -46,6 +48,21 @@ export function useTimelineActions(passages: PassageActions, tools: Tools): void
         words: 'loop fill cycle',
         disabled: none,
         run: () => passages.repeatUntil(endBar),
+      },
+      ...[1, -1, 12, -12].map((semitones): Action => ({
+        label: `Transpose the selected passages ${Math.abs(semitones) === 12 ? 'an octave' : 'a semitone'} ${semitones > 0 ? 'up' : 'down'}`,
+        words: 'pitch shift key',
+        disabled: none,
+        run: () => passages.transpose(semitones),
+      })),
+      {
+        label: 'Change the key or the metre at the bar of the playhead',
+        words: 'modulation key signature time signature',
+        disabled: song.parts.length === 0,
+        run: () => {
+          const ticks = Math.round(time.ticksAt(engine.positionSeconds()));
+          setMarkAt(time.barStartTicks(time.barAt(ticks).bar));
+        },
       },
       {
         label: 'Mute or unmute the selected passages',
@@ -99,6 +116,6 @@ export function useTimelineActions(passages: PassageActions, tools: Tools): void
         run: onImport,
       },
     ];
-  }, [passages, song.parts, time, engine, endSeconds, select, setSnap, setEdges, onImport]);
+  }, [passages, song.parts, time, engine, endSeconds, select, setSnap, setEdges, setMarkAt, onImport]);
   useActions('timeline', actions);
 }
