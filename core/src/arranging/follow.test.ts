@@ -183,6 +183,30 @@ describe('a song whose parts follow', () => {
     expect(midis(song)).toEqual([64, 69, undefined]);
   });
 
+  it('bends to the scale of the key of its place', () => {
+    // From G to C: B is in C major, in F major it is B flat.
+    const scale = { aim: 'scale' as const, way: 'nearest' as const, bassOnBass: false };
+    const over = { ...scale, writtenOver: [change('a', 0, 'G')] };
+    const notes = [note('x', 0, 71), note('y', 2 * BAR, 71)];
+    const one: NotePart = {
+      ...part,
+      follows: over,
+      passages: [{ ...part.passages[0], lengthTicks: 4 * BAR, notes }],
+    } as NotePart;
+    const modulating: Song = {
+      ...song,
+      parts: [one],
+      changes: [change('b', 0, 'C')],
+      keyChanges: [{ startTicks: 2 * BAR, key: { fifths: -1, mode: 'major' } }],
+    };
+    const [before, after] = midis(followedSong(modulating));
+    expect([before, after]).toEqual([
+      followNote(71, read('G'), read('C'), C, scale, true),
+      followNote(71, read('G'), read('C'), { fifths: -1, mode: 'major' }, scale, true),
+    ]);
+    expect(after).not.toBe(before);
+  });
+
   it('follows the chord where each passage lies', () => {
     const [passage] = voice.passages;
     const note = voice.takes[0].line!.notes[0];

@@ -57,6 +57,7 @@ const song: Song = {
   ),
   title: 'Ferry at Six',
   key: { fifths: 1, mode: 'major' },
+  keyChanges: [{ startTicks: 11520, key: { fifths: -4, mode: 'minor' } }],
   tempoMap: [
     { startTicks: 0, bpm: 92 },
     { startTicks: 9600, bpm: 87.5 },
@@ -164,6 +165,7 @@ describe('MIDI in', () => {
     expect(back).toMatchObject({
       title: song.title,
       key: song.key,
+      keyChanges: song.keyChanges,
       tempoMap: song.tempoMap,
       metreMap: song.metreMap,
     });

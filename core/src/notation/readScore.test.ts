@@ -96,6 +96,19 @@ describe('a score', () => {
     expect(time.barAt(960)).toMatchObject({ bar: 2, beat: 1 });
   });
 
+  it('with changes of key, which a repeat goes back behind', () => {
+    const key = (fifths: number) => `<attributes><key><fifths>${fifths}</fifths></key></attributes>`;
+    const first = measure(setup('<key><fifths>1</fifths></key>') + note('G4', 8));
+    const second = measure(key(3) + note('A4', 8) + '<barline><repeat direction="backward"/></barline>');
+    const contents = read(score(first + second + measure(key(3) + note('A4', 8))));
+    expect(contents.key?.fifths).toBe(1);
+    expect(contents.keyChanges.map((each) => [each.startTicks / 3840, each.key.fifths])).toEqual([
+      [1, 3],
+      [2, 1],
+      [3, 3],
+    ]);
+  });
+
   it('with a tie into a repeat sounds again where the bar before is another', () => {
     const back = '<barline><repeat direction="backward"/></barline>';
     const bars =

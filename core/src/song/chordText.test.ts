@@ -50,6 +50,21 @@ describe('chords as text', () => {
     ]);
   });
 
+  it('say where the key changes', () => {
+    const changing: Song = {
+      ...song,
+      keyChanges: [{ startTicks: 3 * BAR, key: { fifths: 3, mode: 'major' } }],
+    };
+    expect(chordSheetText(changing, createTimeMap(changing)).split('\n').slice(5)).toEqual([
+      'Verse 1:',
+      '| F#m7b5 . B7 . |',
+      '(A major)',
+      '| .             | D/F#          |',
+      '',
+    ]);
+    expect(bracketedChords(changing, createTimeMap(changing))).toContain('\n{key: A}\n| .');
+  });
+
   it('write minor keys with an m, and bars before the first chord as silent', () => {
     const later: Song = {
       ...song,

@@ -27,7 +27,7 @@ import type { Line, LineNote, Part, Passage, RecordingPart, Song, Take } from '.
 import { insertionEdits, insertionInverse, removalEdits } from './songTime.ts';
 
 /** Values that stand for a field that was never set. */
-const UNSET = { followOff: false, chordKeys: [], sections: [], keyChanges: [] };
+const UNSET = { followOff: false, chordKeys: [], sections: [], keyChanges: [], groups: [] };
 
 export interface Applied {
   song: Song;
@@ -108,11 +108,16 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
       const part = song.parts[partIndex(song, edit.partId)];
       const patch = defined(edit.patch);
       for (const field of Object.keys(patch)) {
-        if (!(field in part)) throw new EditError(`A ${part.kind} part has no ${field}.`);
+        if (!(field in part) && field !== 'group')
+          throw new EditError(`A ${part.kind} part has no ${field}.`);
       }
       return {
-        song: withPart(song, { ...part, ...patch } as Part),
-        inverse: { type: 'part.set', partId: part.id, patch: pick(part, Object.keys(patch)) },
+        song: withPart(song, withoutNulls({ ...part, ...patch }) as Part),
+        inverse: {
+          type: 'part.set',
+          partId: part.id,
+          patch: pick({ ...part, group: part.group ?? null }, Object.keys(patch)),
+        },
       };
     }
     case 'part.follow': {

@@ -18,7 +18,7 @@ const plain = (song: Song): unknown =>
             Object.entries(value).filter(
               ([field, each]) =>
                 !(
-                  ['bends', 'sections', 'chordKeys', 'changes', 'keyChanges'].includes(field) &&
+                  ['bends', 'sections', 'chordKeys', 'changes', 'keyChanges', 'groups'].includes(field) &&
                   (each as []).length === 0
                 ) &&
                 !(field === 'followOff' && each === false) &&

@@ -38,7 +38,12 @@ const stretchOfTime = { atTicks: ticksSchema, lengthTicks: ticksSchema.min(1) };
 
 /** Fields of a part that are set directly; which of them a part has depends on its kind. */
 const partPatchSchema = z
-  .object({ ...partShape, program: z.number().int().min(0).max(127), material: z.enum(MATERIALS) })
+  .object({
+    ...partShape,
+    group: id.nullable(),
+    program: z.number().int().min(0).max(127),
+    material: z.enum(MATERIALS),
+  })
   .omit({ id: true })
   .partial();
 
@@ -52,6 +57,7 @@ const songPatchSchema = z
     followOff: z.boolean(),
     chordKeys: songSchema.shape.chordKeys.unwrap(),
     sections: songSchema.shape.sections.unwrap(),
+    groups: songSchema.shape.groups.unwrap(),
   })
   .partial();
 

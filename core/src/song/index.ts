@@ -160,5 +160,17 @@ export {
 export { planTranspose, semitonesBetween, type TransposePlan } from './transpose.ts';
 export { canTranspose, planTransposePassages, type Transposition } from './transposePassages.ts';
 export { keyAt, keyChangesOf, keySpanAt, withKeyAt, type Keyed } from './keys.ts';
+export {
+  groupOf,
+  groupsOf,
+  isAudible,
+  partRows,
+  planGrouping,
+  planGroupSet,
+  planMoveRow,
+  planUngroup,
+  rowId,
+  type Row,
+} from './groups.ts';
 export { withMetreAt } from './entries.ts';
 export { planKeyAt, planModulation, type Modulation } from './modulation.ts';

@@ -284,7 +284,20 @@ export const partShape = {
   pan: z.number().min(-1).max(1),
   mute: z.boolean(),
   solo: z.boolean(),
+  /** The group it belongs to, by id; one that is not there is none. */
+  group: id.optional(),
 };
+
+const MAX_GROUPS = 100;
+/** Parts that are heard, folded and moved together. */
+export const groupSchema = z.object({
+  id,
+  name: z.string().trim().min(1).max(LONGEST_NAME),
+  colour,
+  levelDb: z.number().min(-60).max(12),
+  mute: z.boolean(),
+  solo: z.boolean(),
+});
 
 export const partSchema = z.discriminatedUnion('kind', [
   z.object({
@@ -322,6 +335,7 @@ export const songSchema = z.object({
   tempoMap: tempoMapSchema,
   metreMap: metreMapSchema,
   parts: z.array(partSchema).max(MAX_PARTS),
+  groups: z.array(groupSchema).max(MAX_GROUPS).optional(),
   /** Where the key goes to another, in order of their start. */
   keyChanges: z.array(keyChangeSchema).max(MAX_MAP_ENTRIES).optional(),
   /** In order of their start. */
@@ -338,6 +352,7 @@ export type OwnChord = z.infer<typeof ownChordSchema>;
 export type ChordKey = z.infer<typeof chordKeySchema>;
 export type Section = z.infer<typeof sectionSchema>;
 export type ChordEntry = z.infer<typeof changeSchema>;
+export type Group = z.infer<typeof groupSchema>;
 export type KeyChange = z.infer<typeof keyChangeSchema>;
 export type Follows = z.infer<typeof followsSchema>;
 export type TempoEntry = z.infer<typeof tempoEntrySchema>;

@@ -173,6 +173,7 @@ const GENERATORS: Generators = {
       },
       { metreMap: [{ startTicks: 0, beats: whole(random, 1, 33), unit: 4 }] },
       { followOff: random() < 0.5 },
+      { groups: [{ id: name(random), name: 'Backing', colour: 2, levelDb: -3, mute: false, solo: true }] },
       { sections: [{ id: name(random), startTicks: ticks(random), name: 'Chorus' }] },
       { chordKeys: [null, { chord: { root: 'C', degrees: ['1', '5'] }, inversion: 1 }] },
     ]),
@@ -198,6 +199,7 @@ const GENERATORS: Generators = {
       { pan: random() * 2 - 1, mute: true },
       { program: whole(random, 0, 128) },
       { material: 'guitar' },
+      { group: random() < 0.5 ? null : name(random) },
     ]),
   }),
   'part.follow': (song, random) => ({

@@ -123,7 +123,7 @@ export class Engine {
       const context = this.ensureContext();
       await context.resume();
       const sampler = await this.ensureSampler();
-      return { context, sampler, output: (key) => this.mix().strip(key, 0, 0) };
+      return { context, sampler, output: (key) => this.mix().strip({ strip: key, gainDb: 0, pan: 0 }) };
     },
     (error) => this.fail(error),
   );
@@ -386,8 +386,8 @@ export class Engine {
     return this.mixer;
   }
 
-  private strip({ strip, gainDb, pan }: Track): AudioNode {
-    return this.mix().strip(strip, gainDb, pan);
+  private strip(track: Track): AudioNode {
+    return this.mix().strip(track);
   }
 
   private fail(error: unknown): void {

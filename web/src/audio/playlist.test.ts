@@ -174,6 +174,23 @@ describe('what sounds', () => {
     expect(keys({}, { ...song, parts: [voice, { ...flute, solo: true }, bass] })).toEqual(['flute']);
   });
 
+  it('goes through the bus of its group, which may be muted', () => {
+    const group = { id: 'g', name: 'Backing', colour: 0, levelDb: -4, mute: false, solo: false };
+    const [first, ...others] = song.parts;
+    const grouped = { ...song, groups: [group], parts: [{ ...first, group: 'g' }, ...others] };
+    const busOf = (of: Song) =>
+      buildTracks(of, { ...choice, focusPartId: null }).map(({ strip, bus }) => [strip, bus?.gainDb]);
+    expect(busOf(grouped)).toContainEqual([first.id, -4]);
+    expect(
+      busOf(grouped)
+        .filter(([strip]) => strip !== first.id)
+        .map(([, db]) => db),
+    ).not.toContain(-4);
+    const muted = { ...grouped, groups: [{ ...group, mute: true }] };
+    expect(busOf(muted).map(([strip]) => strip)).not.toContain(first.id);
+    expect(busOf(muted)).toHaveLength(busOf(grouped).length - 1);
+  });
+
   it('leaves out muted notes', () => {
     const passages = flute.passages.map((passage) => ({
       ...passage,

@@ -10,6 +10,8 @@ import {
   chordSpans,
   createPassageTime,
   createTimeMap,
+  groupOf,
+  isAudible,
   placedRecordings,
   songEndTicks,
   soundingNotesOf,
@@ -51,11 +53,18 @@ export interface ChordListening {
   octaves: number;
 }
 
+/** Where the sounds of a group come together. */
+export interface Bus {
+  key: string;
+  gainDb: number;
+}
+
 export interface RecordingTrack {
   type: 'recording';
   key: string;
   /** Of its part: where its sound comes together. */
   strip: string;
+  bus?: Bus;
   /** What is made for it as one: the corrected take, or its own sound; see soundSources.ts. */
   source: string;
   /** It sounds at a speed of its own: what is made is all there is, and until then it is silent. */
@@ -88,6 +97,7 @@ export interface NoteTrack {
   key: string;
   /** Where its sound comes together: its key. */
   strip: string;
+  bus?: Bus;
   gainDb: number;
   pan: number;
   program: Sound;
@@ -140,8 +150,7 @@ export function buildTracks(
 }
 
 function choose(song: Song, choice: ListenChoice): Track[] {
-  const anySolo = song.parts.some((part) => part.solo);
-  const audible = (part: Part) => !part.mute && (!anySolo || part.solo);
+  const audible = (part: Part) => isAudible(song, part);
   const focus = song.parts.find((part) => part.id === choice.focusPartId);
   if (!focus) return song.parts.filter(audible).flatMap((part) => balanced(song, part, choice));
 
@@ -185,6 +194,7 @@ function trackOf(song: Song, part: Part): Track[] {
 }
 
 function recordingTracks(song: Song, part: RecordingPart): RecordingTrack[] {
+  const bus = busOf(song, part);
   const time = createTimeMap(song);
   const spans = soundingSpans(part, time);
   const heard = new Map<string, number>();
@@ -206,6 +216,7 @@ function recordingTracks(song: Song, part: RecordingPart): RecordingTrack[] {
       strip: part.id,
       source: sourceOfSpan(part, span, time).key,
       warped: span.warp !== undefined,
+      ...bus,
       gainDb: part.levelDb,
       pan: part.pan,
       hash: span.recordingHash,
@@ -219,6 +230,12 @@ function recordingTracks(song: Song, part: RecordingPart): RecordingTrack[] {
       correction: undefined,
     };
   });
+}
+
+/** Where the strip of a part goes in: the bus of its group. */
+function busOf(song: Song, part: Part): { bus?: Bus } {
+  const group = groupOf(song, part);
+  return group ? { bus: { key: group.id, gainDb: group.levelDb } } : {};
 }
 
 const CHORDS_GAIN_DB = -8;
@@ -269,6 +286,7 @@ function noteTrack(song: Song, part: NotePart): NoteTrack {
     type: 'notes',
     key: part.id,
     strip: part.id,
+    ...busOf(song, part),
     gainDb: part.levelDb,
     pan: part.pan,
     program: part.kind === 'drums' ? 'drums' : part.program,
@@ -299,6 +317,7 @@ function lineTracks(song: Song, part: RecordingPart, choice: ListenChoice): Trac
     type: 'notes',
     key: `${part.id}/line`,
     strip: `${part.id}/line`,
+    ...busOf(song, part),
     gainDb: part.levelDb,
     pan: part.pan,
     program: part.takes.some(({ line }) => line?.reads === 'hits') ? 'drums' : choice.lineProgram,

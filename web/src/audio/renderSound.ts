@@ -50,7 +50,7 @@ export async function renderSound(request: RenderRequest): Promise<AudioBuffer> 
     );
     signal.throwIfAborted();
     const mixer = new Mixer(context);
-    const strip = ({ strip: key, gainDb, pan }: Track) => mixer.strip(key, gainDb, pan);
+    const strip = (track: Track) => mixer.strip(track);
     let sampler: Sampler | undefined;
     const notes = new NoteScheduler((track) => sampler?.voice(track.key, track.program, strip(track)));
     const recordings = new RecordingPlayer(() => context, sounds, strip);

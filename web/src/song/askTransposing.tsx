@@ -33,8 +33,8 @@ export function askTransposing(
     content: (
       <>
         <p>
-          {where ? 'What is there from here to the next change of key' : 'The song'} can be moved {way}, or
-          the key can be named anew and every note stays. One undo brings either back.
+          {where ? 'Everything from here to the next change of key' : 'The song'} can be moved {way}, or the
+          key can be named anew and every note stays. One undo brings either back.
         </p>
         <p>
           <b>Moves:</b> {moving.length === 0 ? 'nothing' : moving.join(', ')}

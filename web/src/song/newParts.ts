@@ -7,7 +7,6 @@ import type {
   Note,
   NotePart,
   NotePassage,
-  Part,
   RecordingPart,
   SimpleEdit,
   Song,
@@ -140,6 +139,7 @@ export function notePartFromLine(
     mute: false,
     solo: false,
     madeFromPartId: source.id,
+    ...(source.group && { group: source.group }),
     passages: passages.map((passage) => ({ id: createId(), ...passage })),
   };
   const part: NotePart =
@@ -148,8 +148,4 @@ export function notePartFromLine(
     part,
     edit: { type: 'part.add', part, index: song.parts.findIndex((each) => each.id === source.id) + 1 },
   };
-}
-
-export function isAudible(song: Song, part: Part): boolean {
-  return !part.mute && (!song.parts.some((each) => each.solo) || part.solo);
 }

@@ -63,8 +63,13 @@ export async function makeSoundFile(
 
 function onlyParts(song: Song, partIds: readonly string[] | null): Song {
   if (!partIds) return song;
+  const open = { mute: false, solo: false };
   const chosen = song.parts.filter(({ id }) => partIds.includes(id));
-  return { ...song, parts: chosen.map((part) => ({ ...part, mute: false, solo: false })) };
+  return {
+    ...song,
+    parts: chosen.map((part) => ({ ...part, ...open })),
+    ...(song.groups && { groups: song.groups.map((group) => ({ ...group, ...open })) }),
+  };
 }
 
 function peakOf(channels: readonly Float32Array[]): number {

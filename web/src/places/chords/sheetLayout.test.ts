@@ -55,6 +55,12 @@ describe('the chord sheet', () => {
     ]);
     expect(rows.count).toBe(2);
     expect([1, 2, 3, 5, 99].map(rows.rowOf)).toEqual([0, 0, 1, 1, 1]);
+    const A = { fifths: 3, mode: 'major' as const };
+    const changing = planRows(time, 3840 * 5, 4, 4, [], [{ startTicks: 3840 * 3, key: A }]);
+    expect([0, 1].map((row) => changing.row(row))).toEqual([
+      { section: undefined, key: undefined, firstBar: 1, lastBar: 3 },
+      { section: undefined, key: A, firstBar: 4, lastBar: 5 },
+    ]);
     const plain = planRows(time, 3840 * 5, 4, 4, []);
     expect([plain.row(0), plain.row(1)]).toEqual([
       { section: undefined, firstBar: 1, lastBar: 4 },

@@ -11,6 +11,7 @@ import {
   placedRecordings,
 } from '@plundra/core/song';
 import {
+  keyOfNotes,
   lockNotes,
   meantIn,
   notesMeant,
@@ -94,6 +95,18 @@ describe('tuning notes', () => {
     expect(typed.target).toEqual({ midi: 62.1 });
     const back = after(untuneNotes('p', tuned, tuned.line!.notes));
     expect(back.line).toEqual(line);
+  });
+
+  it('pulls to the scale of the key of each place', () => {
+    const keyed = {
+      key: { fifths: 0, mode: 'major' as const },
+      keyChanges: [{ startTicks: time.ticksAt(3.5), key: { fifths: 1, mode: 'major' as const } }],
+    };
+    // Both lie between F and F sharp; the second sounds behind the change.
+    const sharp = line!.notes.map((each) => ({ ...each, midi: 65.6 }));
+    const keyOf = keyOfNotes(keyed, passage, time);
+    const tuned = after(tuneNotes('p', passage, sharp.slice(0, 2), { goal: 'scale' }, keyOf));
+    expect(tuned.line!.notes.map((each) => each.target?.midi)).toEqual([65, 66, undefined]);
   });
 
   it('counts what is off the rail, less what the centre takes', () => {

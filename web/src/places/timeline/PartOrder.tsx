@@ -1,4 +1,4 @@
-/** The order of parts, changed by dragging their marks; Alt + ↑ ↓ does the same by key. */
+/** The order of rows, changed by dragging their marks; Alt + ↑ ↓ does the same by key. */
 import { memo, useMemo, type ReactNode } from 'react';
 import { closestCenter, DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { restrictToVerticalAxis } from '@dnd-kit/modifiers';
@@ -12,14 +12,16 @@ const CLICK_PIXELS = 4;
 const MODIFIERS = [restrictToVerticalAxis];
 
 interface OrderProps {
-  parts: readonly Part[];
-  onMove(part: Part, index: number): void;
+  /** Of parts and groups, as they are shown. */
+  rowIds: readonly string[];
+  /** A row goes where another stands. */
+  onMove(movingId: string, overId: string): void;
   children: ReactNode;
 }
 
-export function PartOrder({ parts, onMove, children }: OrderProps) {
+export function PartOrder({ rowIds, onMove, children }: OrderProps) {
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: CLICK_PIXELS } }));
-  const names = parts.map(({ id }) => id).join(' ');
+  const names = rowIds.join(' ');
   // The same list as long as the order is: rows look at it.
   const ids = useMemo(() => names.split(' '), [names]);
   return (
@@ -28,9 +30,7 @@ export function PartOrder({ parts, onMove, children }: OrderProps) {
       collisionDetection={closestCenter}
       modifiers={MODIFIERS}
       onDragEnd={({ active, over }) => {
-        const part = parts.find(({ id }) => id === active.id);
-        const index = parts.findIndex(({ id }) => id === over?.id);
-        if (part && index >= 0 && parts[index] !== part) onMove(part, index);
+        if (over && over.id !== active.id) onMove(String(active.id), String(over.id));
       }}
     >
       <SortableContext items={ids} strategy={verticalListSortingStrategy}>
@@ -41,9 +41,9 @@ export function PartOrder({ parts, onMove, children }: OrderProps) {
 }
 
 /** What makes a row one that can be moved, and what of it is taken by the hand. */
-export function usePartOrder(partId: string) {
+export function useRowOrder(rowId: string) {
   const { setNodeRef, setActivatorNodeRef, listeners, transform, transition, isDragging } = useSortable({
-    id: partId,
+    id: rowId,
   });
   const style = {
     transform: CSS.Translate.toString(transform),

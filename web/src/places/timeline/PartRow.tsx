@@ -17,8 +17,10 @@ import type { TimeView } from '../../canvas/view.ts';
 import { useRecordings } from '../../song/useRecording.ts';
 import type { SongValue } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
-import { PartMark, usePartOrder } from './PartOrder.tsx';
-import { drawPassages } from './drawPassages.ts';
+import { PartMark, useRowOrder } from './PartOrder.tsx';
+import { groupStyle } from './groupStyle.ts';
+import { levelText } from './levelText.ts';
+import { drawPassages, type Pictures } from './drawPassages.ts';
 import { cursorOf, passageAt, type Edges } from './passageTools.ts';
 
 interface PictureProps {
@@ -28,6 +30,7 @@ interface PictureProps {
   /** Names of its passages that are selected. */
   selected: ReadonlySet<string>;
   edges: Edges;
+  pictures: Pictures;
   onOpen(part: Part, passageId?: string): void;
   onPassage(part: Part, event: PointerEvent<HTMLElement>): void;
 }
@@ -35,19 +38,28 @@ interface PictureProps {
 interface Props extends PictureProps {
   chosen: boolean;
   audible: boolean;
+  /** The colour of the group it stands in; undefined: none. */
+  groupColour: number | undefined;
   apply: SongValue['apply'];
   /** `head`: by its name and controls, not by its picture. */
   onChoose(partId: string, head?: boolean): void;
 }
 
 /** One part: its head, and the picture of its passages. Of many rows only those are painted again whose part changed. */
-export const PartRow = memo(function PartRow({ chosen, audible, apply, onChoose, ...picture }: Props) {
+export const PartRow = memo(function PartRow({
+  chosen,
+  audible,
+  groupColour,
+  apply,
+  onChoose,
+  ...picture
+}: Props) {
   const { part, onOpen } = picture;
-  const { setNodeRef, style, setActivatorNodeRef, listeners } = usePartOrder(part.id);
+  const { setNodeRef, style, setActivatorNodeRef, listeners } = useRowOrder(part.id);
   return (
     <div
       ref={setNodeRef}
-      className={`part-row${chosen ? ' chosen' : ''}`}
+      className={`part-row${chosen ? ' chosen' : ''}${groupColour === undefined ? '' : ' grouped'}`}
       onPointerDown={(event) =>
         onChoose(part.id, event.currentTarget.firstElementChild?.contains(event.target as Node))
       }
@@ -55,7 +67,11 @@ export const PartRow = memo(function PartRow({ chosen, audible, apply, onChoose,
       onFocus={() => onChoose(part.id)}
       data-testid="part-row"
       data-part-id={part.id}
-      style={{ ...style, opacity: audible ? 1 : 0.6 }}
+      style={{
+        ...style,
+        opacity: audible ? 1 : 0.6,
+        ...(groupColour !== undefined && groupStyle(groupColour)),
+      }}
     >
       <PartHead part={part} apply={apply} onOpen={onOpen} hold={setActivatorNodeRef} listeners={listeners} />
       <PartPicture {...picture} />
@@ -151,18 +167,13 @@ const PartHead = memo(function PartHead({ part, apply, onOpen, hold, listeners }
   );
 });
 
-/** "−6.0" with a real minus. */
-function levelText(levelDb: number): string {
-  return levelDb.toFixed(1).replace('-', '−');
-}
-
 /** "L 40", "mid", "R 15". */
 function panText(pan: number): string {
   const share = Math.round(Math.abs(pan) * 100);
   return share === 0 ? 'mid' : `${pan < 0 ? 'L' : 'R'} ${share}`;
 }
 
-function PartPicture({ part, view, time, selected, edges, onOpen, onPassage }: PictureProps) {
+function PartPicture({ part, view, time, selected, edges, pictures, onOpen, onPassage }: PictureProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(0);
   const takes = part.kind === 'recording' ? part.takes : NO_TAKES;
@@ -186,8 +197,8 @@ function PartPicture({ part, view, time, selected, edges, onOpen, onPassage }: P
   useEffect(() => {
     if (!inSight) return;
     const surface = prepareSurface(canvas.current);
-    if (surface) drawPassages(surface, { part, view, time, recordings: known, selected });
-  }, [part, view, width, time, known, selected, inSight]);
+    if (surface) drawPassages(surface, { part, view, time, recordings: known, selected, pictures });
+  }, [part, view, width, time, known, selected, pictures, inSight]);
   const hitOf = (event: { clientX: number; clientY: number; currentTarget: HTMLElement }) => {
     const box = event.currentTarget.getBoundingClientRect();
     return passageAt(part, view, time, event.clientX - box.left, event.clientY - box.top);

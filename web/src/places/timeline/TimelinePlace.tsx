@@ -4,19 +4,26 @@ import { UploadOutlined } from '@ant-design/icons';
 import { App, Button } from 'antd';
 import { useNavigate } from 'react-router';
 import {
-  placedRecordings,
-  planShift,
+  groupOf,
+  groupsOf,
+  isAudible,
+  partRows,
+  planGroupSet,
+  planMoveRow,
   recordingsOf,
+  rowId,
   type Part,
   type Found,
+  type Group,
   type PassagePlace,
 } from '@plundra/core/song';
 import { scrollTime, secondsOf, zoomTime, type TimeView } from '../../canvas/view.ts';
 import { deferred } from '../../song/deferred.tsx';
 import { useSong } from '../../song/SongContext.tsx';
-import { isTyping } from '../../controls/keyFocus.ts';
-import { isAudible } from '../../song/newParts.ts';
 import { useRecordings } from '../../song/useRecording.ts';
+import type { Pictures } from './drawPassages.ts';
+import { GROUP_PIXELS, GroupRow } from './GroupRow.tsx';
+import { GroupSheet } from './GroupSheet.tsx';
 import { Marquee } from './Marquee.tsx';
 import { PartOrder } from './PartOrder.tsx';
 import { PartRow } from './PartRow.tsx';
@@ -27,7 +34,6 @@ import {
   passageAt,
   recordedSecondsOf,
   snapped,
-  snapStep,
   type DraggedEdit,
   type Edges,
   type Snap,
@@ -39,13 +45,15 @@ import { TimelineRuler } from './TimelineRuler.tsx';
 import { useChosenWhenAdded } from './useChosenWhenAdded.ts';
 import { usePassageActions } from './usePassageActions.ts';
 import { usePassageDrag } from './usePassageDrag.ts';
+import { useFolded } from './useFolded.ts';
 import { useRemovePart } from './useRemovePart.tsx';
 import { useTimelineActions } from './useTimelineActions.ts';
+import { useTimelineKeys } from './useTimelineKeys.ts';
 import { TimelineSheet } from './TimelineSheet.tsx';
 import { TimelineTools } from './TimelineTools.tsx';
 
-/** Alt and an arrow move a recording by so much. */
-const ALT_SECONDS = 0.005;
+/** Height of the row of a part, as in global.css. */
+const PART_PIXELS = 74;
 
 const PassageSheetLater = deferred(PassageSheet);
 const TimelineSheetLater = deferred(TimelineSheet);
@@ -67,12 +75,23 @@ export function TimelinePlace() {
   const recording = useSyncExternalStore(engine.subscribe, engine.getState).recordingFromSeconds !== null;
   useChosenWhenAdded(song, setChosenId);
   const chosen = song.parts.find((part) => part.id === chosenId) ?? null;
+  const chosenGroup = groupsOf(song).find(({ id }) => id === chosenId) ?? null;
 
   const remove = useRemovePart(setChosenId);
-  const movePart = useCallback(
-    (part: Part, index: number) =>
-      void apply(`Move ${part.name} in the list`, { type: 'part.move', partId: part.id, index }),
-    [apply],
+  const { folded, fold } = useFolded(song.id);
+  const moveRow = useCallback(
+    (movingId: string, overId: string) => {
+      const row = partRows(song).find((each) => rowId(each) === movingId);
+      const edit = planMoveRow(song, movingId, overId, folded);
+      const name = row?.type === 'group' ? row.group.name : row?.part.name;
+      if (edit) apply(`Move ${name} in the list`.slice(0, 200), edit);
+    },
+    [song, folded, apply],
+  );
+  const setGroup = useCallback(
+    (group: Group, label: string, patch: Partial<Group>) =>
+      void apply(`${label} ${group.name}`.slice(0, 200), planGroupSet(song, group.id, patch)),
+    [song, apply],
   );
 
   const setView = useCallback(
@@ -87,6 +106,7 @@ export function TimelinePlace() {
 
   const [selected, select] = useState<readonly PassagePlace[]>(NONE_SELECTED);
   const [snap, setSnap] = useState<Snap>('auto');
+  const [pictures, setPictures] = useState<Pictures>('both');
   const [markAt, setMarkAt] = useState<number | null>(null);
   const [edges, setEdges] = useState<Edges>('trim');
   // A song whose tempo changes shows it.
@@ -121,6 +141,18 @@ export function TimelinePlace() {
     ),
     say: useCallback((problem: string) => void message.warning(problem, 6), [message]),
   });
+  const allRows = useMemo(() => partRows(dragging.shownSong), [dragging.shownSong]);
+  const shownRows = useMemo(
+    () =>
+      allRows.filter(
+        (row) => row.type === 'group' || row.part.group === undefined || !folded.has(row.part.group),
+      ),
+    [allRows, folded],
+  );
+  const rowsPixels = shownRows.reduce(
+    (sum, { type }) => sum + 1 + (type === 'group' ? GROUP_PIXELS : PART_PIXELS),
+    0,
+  );
   const selectedOf = useMemo(() => {
     const byPart = new Map<string, Set<string>>();
     for (const { partId, passageId } of selected)
@@ -196,83 +228,19 @@ export function TimelinePlace() {
     return () => element.removeEventListener('wheel', onWheel);
   }, [endSeconds]);
 
-  useEffect(() => {
-    /** At the pointer on the grid, else exactly at the playhead. */
-    const cutSeconds = (pointed: number | null) =>
-      pointed === null
-        ? engine.positionSeconds()
-        : time.secondsAt(snapped(snap, view, time, time.ticksAt(pointed)));
-    const onKey = (event: KeyboardEvent) => {
-      if (isTyping(event)) return;
-      const sideways = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
-      const some = actions.found.length > 0;
-      const letter = event.key.toLowerCase();
-      if (event.ctrlKey || event.metaKey) {
-        if (letter === 'd' && some) actions.duplicate();
-        else if (letter === 'a')
-          select(
-            song.parts.flatMap((part) => part.passages.map(({ id }) => ({ partId: part.id, passageId: id }))),
-          );
-        else return;
-        return event.preventDefault();
-      }
-      if (letter === 'x')
-        actions.cut(cutSeconds(pointer.current?.seconds ?? null), pointer.current?.place ?? null);
-      else if (letter === 'j' && some) actions.join();
-      else if (event.key === 'Escape' && some) select(NONE_SELECTED);
-      else if (event.key === 'End' && event.shiftKey && some) actions.selectFromHere();
-      else if ((event.key === 'Delete' || event.key === 'Backspace') && some) actions.remove();
-      else if (event.key === 'Enter' && some && event.target === document.body) actions.open();
-      else if (sideways !== 0 && some) {
-        const at = actions.found[0].passage.startTicks;
-        if (event.altKey) actions.moveSeconds(sideways * ALT_SECONDS);
-        else actions.move(sideways * (snapStep(snap, view, time, at) || time.beatTicksAt(at)));
-      } else return onPartKey(event, sideways);
-      event.preventDefault();
-    };
-    const onPartKey = (event: KeyboardEvent, sideways: number) => {
-      if (sideways !== 0 && chosen?.kind === 'recording') {
-        const beat = time.beatTicksAt(placedRecordings(chosen).at(0)?.startTicks ?? 0);
-        const by = event.altKey ? ALT_SECONDS : time.secondsAt(beat) - time.secondsAt(0);
-        const edit = planShift(song, chosen.id, sideways * by);
-        if (edit) apply(`Move ${chosen.name}`, edit);
-        return event.preventDefault();
-      }
-      const index = song.parts.findIndex((part) => part.id === chosenId);
-      const upOrDown = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
-      if (event.altKey && upOrDown !== 0 && chosen) {
-        const to = index + upOrDown;
-        if (to >= 0 && to < song.parts.length) movePart(chosen, to);
-        return event.preventDefault();
-      }
-      if (event.altKey) return;
-      const key = event.key.toLowerCase();
-      const move = key === 'arrowdown' ? 1 : key === 'arrowup' ? -1 : 0;
-      if (move !== 0 && song.parts.length > 0)
-        choose(song.parts[Math.min(song.parts.length - 1, Math.max(0, index + move))].id, true);
-      else if (key === 'enter' && chosen && event.target === document.body)
-        void navigate(`../notes/${chosen.id}`);
-      else if (key === 'm' && chosen)
-        apply(chosen.mute ? `Unmute ${chosen.name}` : `Mute ${chosen.name}`, {
-          type: 'part.set',
-          partId: chosen.id,
-          patch: { mute: !chosen.mute },
-        });
-      else if (key === 's' && chosen)
-        apply(chosen.solo ? `Unsolo ${chosen.name}` : `Solo ${chosen.name}`, {
-          type: 'part.set',
-          partId: chosen.id,
-          patch: { solo: !chosen.solo },
-        });
-      else if (key === 'delete' && chosen) remove(chosen);
-      else if (key === '+' || key === '=') setViewState((old) => zoomTime(old, 1.3, 300));
-      else if (key === '-') setViewState((old) => zoomTime(old, 1 / 1.3, 300));
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [song, time, chosenId, chosen, apply, navigate, remove, actions, engine, snap, view, choose, movePart]);
+  useTimelineKeys({
+    actions,
+    rows: shownRows,
+    chosenId,
+    choose,
+    moveRow,
+    removePart: remove,
+    pointer,
+    select,
+    snap,
+    view,
+    setView,
+  });
 
   useEffect(() => {
     engine.prepare(song.parts.flatMap((part) => recordingsOf(part)));
@@ -299,6 +267,8 @@ export function TimelinePlace() {
             partCount={song.parts.length}
             edges={edges}
             setEdges={setEdges}
+            pictures={pictures}
+            setPictures={setPictures}
             tempoShown={tempoShown}
             setTempoShown={setTempoShown}
             snap={snap}
@@ -338,31 +308,48 @@ export function TimelinePlace() {
                   <SectionsBand view={view} snap={snap} select={select} />
                   <TimelineRuler
                     view={view}
-                    rows={song.parts.length}
-                    below={tempoShown ? LANE_PIXELS : 0}
+                    below={(tempoShown ? LANE_PIXELS : 0) + rowsPixels}
                     snap={snap}
                     markAt={markAt}
                     setMarkAt={setMarkAt}
                   />
                   {tempoShown && <TempoLane view={view} snap={snap} />}
                 </div>
-                <PartOrder parts={song.parts} onMove={movePart}>
-                  {dragging.shownSong.parts.map((part) => (
-                    <PartRow
-                      key={part.id}
-                      part={part}
-                      view={view}
-                      time={time}
-                      audible={isAudible(song, part)}
-                      apply={apply}
-                      chosen={part.id === chosenId}
-                      selected={selectedOf.get(part.id) ?? NO_PASSAGES}
-                      edges={edges}
-                      onChoose={choose}
-                      onOpen={open}
-                      onPassage={dragging.onPointerDown}
-                    />
-                  ))}
+                <PartOrder rowIds={shownRows.map(rowId)} onMove={moveRow}>
+                  {shownRows.map((row) =>
+                    row.type === 'group' ? (
+                      <GroupRow
+                        key={row.group.id}
+                        group={row.group}
+                        parts={row.parts}
+                        folded={folded.has(row.group.id)}
+                        chosen={row.group.id === chosenId}
+                        audible={row.parts.some((part) => isAudible(song, part))}
+                        view={view}
+                        time={time}
+                        onChoose={choose}
+                        onFold={fold}
+                        set={setGroup}
+                      />
+                    ) : (
+                      <PartRow
+                        key={row.part.id}
+                        part={row.part}
+                        groupColour={groupOf(song, row.part)?.colour}
+                        view={view}
+                        time={time}
+                        audible={isAudible(song, row.part)}
+                        apply={apply}
+                        chosen={row.part.id === chosenId}
+                        selected={selectedOf.get(row.part.id) ?? NO_PASSAGES}
+                        edges={edges}
+                        pictures={pictures}
+                        onChoose={choose}
+                        onOpen={open}
+                        onPassage={dragging.onPointerDown}
+                      />
+                    ),
+                  )}
                 </PartOrder>
                 <TakeRow view={view} />
                 <Marquee view={view} marquee={dragging.marquee} />
@@ -373,6 +360,13 @@ export function TimelinePlace() {
       </div>
       {actions.found.length > 0 ? (
         <PassageSheetLater actions={actions} recordedSeconds={recordedOf} />
+      ) : chosenGroup ? (
+        <GroupSheet
+          group={chosenGroup}
+          parts={song.parts.filter(({ group }) => group === chosenGroup.id)}
+          set={setGroup}
+          select={select}
+        />
       ) : chosen ? (
         <TimelineSheetLater part={chosen} onRemove={() => remove(chosen)} onOpen={() => open(chosen)} />
       ) : null}

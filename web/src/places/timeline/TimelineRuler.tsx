@@ -10,9 +10,6 @@ import { FrameMarks } from './FrameMarks.tsx';
 import { snapped, type Snap } from './passageTools.ts';
 import { colours, fontFamily } from '../../theme/tokens.ts';
 
-/** Height of a part's row with its border, as in global.css. */
-const ROW_PIXELS = 75;
-
 const RULER_PIXELS = 28;
 const CHORD_PIXELS = 22;
 
@@ -39,8 +36,7 @@ function dragLoop(
 /** Bars and chords above the rows, with the playhead; a click moves it. */
 interface Props {
   view: TimeView;
-  rows: number;
-  /** Height of what lies between it and the rows. */
+  /** Height of what lies below it, which its playhead runs down over. */
   below: number;
   snap: Snap;
   /** Where a change of key or metre is open. */
@@ -48,7 +44,7 @@ interface Props {
   setMarkAt(ticks: number | null): void;
 }
 
-export function TimelineRuler({ view, rows, below, snap, markAt, setMarkAt }: Props) {
+export function TimelineRuler({ view, below, snap, markAt, setMarkAt }: Props) {
   const { song, time, engine } = useSong();
   const chords = usePlacedChords(song, time);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -144,7 +140,7 @@ export function TimelineRuler({ view, rows, below, snap, markAt, setMarkAt }: Pr
           }}
         />
         <FrameMarks view={view} width={width} openAt={markAt} setOpenAt={setMarkAt} />
-        <div ref={playhead} className="playhead" style={{ height: below + rows * ROW_PIXELS }} aria-hidden />
+        <div ref={playhead} className="playhead" style={{ height: below }} aria-hidden />
       </div>
     </div>
   );

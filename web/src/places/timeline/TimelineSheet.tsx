@@ -10,6 +10,7 @@ import {
 } from '@plundra/core/song';
 import { instrumentOptions } from '../../audio/instruments.ts';
 import { useSong } from '../../song/SongContext.tsx';
+import { GroupChoice } from './GroupChoice.tsx';
 import { ColourChoice } from './ColourChoice.tsx';
 import { PlaceOfRecording } from './PlaceOfRecording.tsx';
 import { useRecording } from '../../song/useRecording.ts';
@@ -51,6 +52,7 @@ export function TimelineSheet({
         <span className="label">Colour</span>
         <ColourChoice value={part.colour} onChoose={(colour) => set('Colour', { colour })} />
       </div>
+      <GroupChoice part={part} />
       {part.kind === 'recording' && (
         <>
           <div className="row">

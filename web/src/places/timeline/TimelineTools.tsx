@@ -5,12 +5,15 @@ import { Button } from 'antd';
 import { zoomTime, type TimeView } from '../../canvas/view.ts';
 import { Select } from '../../controls/index.tsx';
 import { Overflow } from '../../controls/Overflow.tsx';
+import type { Pictures } from './drawPassages.ts';
 import type { Edges, Snap } from './passageTools.ts';
 
 interface Props {
   partCount: number;
   edges: Edges;
   setEdges(edges: Edges): void;
+  pictures: Pictures;
+  setPictures(pictures: Pictures): void;
   tempoShown: boolean;
   setTempoShown(shown: boolean): void;
   snap: Snap;
@@ -23,6 +26,8 @@ export const TimelineTools = memo(function TimelineTools({
   partCount,
   edges,
   setEdges,
+  pictures,
+  setPictures,
   tempoShown,
   setTempoShown,
   snap,
@@ -50,6 +55,20 @@ export const TimelineTools = memo(function TimelineTools({
             { value: 'trim', label: 'Edges: trim' },
             { value: 'stretch', label: 'Edges: stretch' },
             { value: 'repeat', label: 'Edges: repeat' },
+          ]}
+        />
+      </Overflow>
+      <Overflow label="Pictures">
+        <Select
+          aria-label="What is drawn of recordings that were read"
+          size="small"
+          value={pictures}
+          style={{ width: 136 }}
+          onChange={setPictures}
+          options={[
+            { value: 'sound', label: 'Pictures: sound' },
+            { value: 'notes', label: 'Pictures: notes' },
+            { value: 'both', label: 'Pictures: both' },
           ]}
         />
       </Overflow>

@@ -3,12 +3,14 @@ import {
   createPassageTime,
   placedNote,
   placedRecordings,
+  railMidi,
   shownNotes,
   type Note,
   type NotePassage,
   type Part,
   type PlacedRecording,
   type TimeMap,
+  wantedSpan,
 } from '@plundra/core/song';
 import { drawChordRow, placedOwnChords } from '../../canvas/chordRow.ts';
 import type { Surface } from '../../canvas/surface.ts';
@@ -29,7 +31,11 @@ export interface PassagesLook {
   time: TimeMap;
   recordings: KnownRecordings;
   selected: ReadonlySet<string>;
+  pictures: Pictures;
 }
+
+/** What is drawn of a recording that was read: what sounds, the notes of it over a faint waveform, or both. */
+export type Pictures = 'sound' | 'notes' | 'both';
 
 export function drawPassages(surface: Surface, look: PassagesLook): void {
   const { context, height, width } = surface;
@@ -43,7 +49,8 @@ export function drawPassages(surface: Surface, look: PassagesLook): void {
     part.kind === 'recording'
       ? placedRecordings(part)
       : part.passages.toSorted((a, b) => a.startTicks - b.startTicks);
-  const pitches = part.kind === 'recording' ? undefined : pitchesOf(part.passages);
+  const pitches =
+    part.kind === 'recording' ? pitchesOfLines(placedRecordings(part)) : pitchesOf(part.passages);
   for (const passage of passages) {
     const { left, right } = spanOf(passage, view, time);
     if (right < 0 || left > width) continue;
@@ -53,11 +60,11 @@ export function drawPassages(surface: Surface, look: PassagesLook): void {
 
 function drawPassage(
   { context, width, height }: Surface,
-  { part, view, time, recordings, selected }: PassagesLook,
+  { part, view, time, recordings, selected, pictures }: PassagesLook,
   passage: PlacedRecording | NotePassage,
   left: number,
   right: number,
-  pitches: Pitches | undefined,
+  pitches: Pitches,
 ): void {
   const colour = partColours[passage.colour ?? part.colour];
   const chosen = selected.has(passage.id);
@@ -77,8 +84,8 @@ function drawPassage(
       context,
       passage,
       (ticks) => xOf(view, time.secondsAt(ticks)),
-      pitches!,
-      height,
+      pitches,
+      { top: 0, height },
       width,
       colour,
     );
@@ -91,7 +98,11 @@ function drawPassage(
       const values = waveformAlong(known.peaks, known.recording.sampleRateHz, columns, (column) =>
         toRecorded(secondsOf(view, from + column)),
       );
-      drawWaveform(context, values, from, 8, height - 16, `${colour}CC`);
+      // Hits have no pitches: their waveform says more.
+      const rails = pictures !== 'sound' && passage.line && passage.line.reads !== 'hits';
+      const strength = !rails ? 'CC' : pictures === 'notes' ? '33' : '77';
+      drawWaveform(context, values, from, 8, height - 16, `${colour}${strength}`);
+      if (rails) drawRails(context, passage, (seconds) => xOf(view, toSong(seconds)), pitches, height, width);
       drawChordRow(context, placedOwnChords(passage.chords, passage, toSong), view, {
         left: from,
         right: from + columns,
@@ -159,6 +170,72 @@ interface Pitches {
   high: number;
 }
 
+/** Of all lines of a part, as {@link pitchesOf}. */
+function pitchesOfLines(passages: readonly PlacedRecording[]): Pitches {
+  let [low, high] = [127, 0];
+  for (const { line } of passages)
+    for (const note of line?.notes ?? []) {
+      const midi = Math.round(railMidi(note, line!.tuningCents));
+      low = Math.min(low, midi);
+      high = Math.max(high, midi);
+    }
+  return { low, high };
+}
+
+/** The notes of a line as it should be, over its waveform. */
+function drawRails(
+  context: CanvasRenderingContext2D,
+  { line }: PlacedRecording,
+  x: (seconds: number) => number,
+  { low, high }: Pitches,
+  height: number,
+  width: number,
+): void {
+  const span = Math.max(12, high - low + 2);
+  context.fillStyle = colours.ink;
+  for (const note of line!.notes) {
+    if (note.muted) continue;
+    const { startSeconds, endSeconds } = wantedSpan(note);
+    const [left, right] = [x(startSeconds), x(endSeconds)];
+    if (right < 0 || left > width) continue;
+    const y = 9 + ((high + 1 - railMidi(note, line!.tuningCents)) / span) * (height - 20);
+    context.fillRect(left, y, Math.max(1.5, right - left - 1), 3);
+  }
+}
+
+/** A part of a folded group: only where it sounds, and how, without names. */
+export function drawStrip(
+  { context, width }: Surface,
+  { part, view, time, recordings }: Pick<PassagesLook, 'part' | 'view' | 'time' | 'recordings'>,
+  top: number,
+  height: number,
+): void {
+  const pitches =
+    part.kind === 'recording' ? pitchesOfLines(placedRecordings(part)) : pitchesOf(part.passages);
+  const passages = part.kind === 'recording' ? placedRecordings(part) : part.passages;
+  for (const passage of passages) {
+    const { left, right } = spanOf(passage, view, time);
+    if (right < 0 || left > width || passage.muted) continue;
+    const colour = partColours[passage.colour ?? part.colour];
+    context.fillStyle = `${colour}22`;
+    context.fillRect(left, top + 0.5, Math.max(2, right - left), height - 1);
+    if (passage.type === 'notes') {
+      const x = (ticks: number) => xOf(view, time.secondsAt(ticks));
+      drawNotePicture(context, passage, x, pitches, { top, height }, width, colour);
+      continue;
+    }
+    const known = recordings(passage.recordingHash);
+    const from = Math.max(0, left);
+    const columns = Math.floor(Math.min(width, right) - from);
+    if (!known.peaks || !known.recording || columns <= 0) continue;
+    const { toRecorded } = createPassageTime(passage, time);
+    const values = waveformAlong(known.peaks, known.recording.sampleRateHz, columns, (column) =>
+      toRecorded(secondsOf(view, from + column)),
+    );
+    drawWaveform(context, values, from, top, height, `${colour}CC`);
+  }
+}
+
 /** Of all passages of a part, so that a pitch has the same height in each. */
 function pitchesOf(passages: readonly NotePassage[]): Pitches {
   let [low, high] = [127, 0];
@@ -175,10 +252,11 @@ function drawNotePicture(
   passage: NotePassage,
   x: (ticks: number) => number,
   { low, high }: Pitches,
-  height: number,
+  { top, height }: { top: number; height: number },
   width: number,
   colour: string,
 ): void {
+  const small = height < 40;
   const span = Math.max(12, high - low + 2);
   context.fillStyle = colour;
   for (const each of shownNotes(passage) as Note[]) {
@@ -187,7 +265,8 @@ function drawNotePicture(
     if (left > width) break;
     const right = x(startTicks + lengthTicks);
     if (right < 0) continue;
-    const y = 9 + ((high + 1 - midi) / span) * (height - 20);
-    context.fillRect(left, y, Math.max(1.5, right - left - 1), 3);
+    const share = (high + 1 - midi) / span;
+    const y = small ? top + share * (height - 2) : 9 + share * (height - 20);
+    context.fillRect(left, y, Math.max(1.5, right - left - 1), small ? 1.5 : 3);
   }
 }
