@@ -172,5 +172,6 @@ export {
   rowId,
   type Row,
 } from './groups.ts';
+export { planSectionMove } from './moveSection.ts';
 export { withMetreAt } from './entries.ts';
 export { planKeyAt, planModulation, type Modulation } from './modulation.ts';

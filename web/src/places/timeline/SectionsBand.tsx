@@ -1,11 +1,12 @@
-/** The sections of the song over its ruler: named, made longer and shorter, looped, selected and copied with all in them. */
-import { useState, type KeyboardEvent, type PointerEvent } from 'react';
+/** The sections of the song over its ruler: named, made longer and shorter, looped, selected, and moved or copied with all in them. */
+import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { App, Input, Popover } from 'antd';
 import {
   EditError,
   formatPosition,
   passagesWithinTicks,
   planSectionCopy,
+  planSectionMove,
   putSection,
   resizedSection,
   sectionEndTicks,
@@ -24,6 +25,8 @@ import { snapped, type Snap } from './passageTools.ts';
 
 export const BAND_PIXELS = 27;
 const EDGE_PIXELS = 8;
+/** Nearer than this it was a click. */
+const CLICK_PIXELS = 4;
 const createId = () => crypto.randomUUID();
 
 interface Props {
@@ -37,6 +40,9 @@ export function SectionsBand({ view, snap, select }: Props) {
   const { message } = App.useApp();
   const [open, setOpen] = useState<string | null>(null);
   const [dragged, setDragged] = useState<Section[] | null>(null);
+  /** A section that is moved, and where it would begin. */
+  const [moving, setMoving] = useState<{ id: string; startTicks: number } | null>(null);
+  const justMoved = useRef(false);
   const kept = sectionsOf(song);
   const sections = dragged ?? kept;
   const endOfSong = songEndTicks(song, time);
@@ -92,10 +98,40 @@ export function SectionsBand({ view, snap, select }: Props) {
     }
     setOpen(null);
   };
-  /** ← and → move the end by a bar, with Shift the start. */
+  const moveTo = (section: Section, startTicks: number) => {
+    try {
+      const edit = planSectionMove(song, section, startTicks, createId);
+      if (edit) apply(`Move ${section.name}`, edit);
+    } catch (error) {
+      if (!(error instanceof EditError)) throw error;
+      void message.warning(error.message, 6);
+    }
+  };
+  const dragWhole = (section: Section, event: PointerEvent<HTMLElement>) => {
+    if (event.button !== 0) return;
+    const { clientX: fromX } = event;
+    let startTicks: number | null = null;
+    justMoved.current = false;
+    followPointer({
+      moved(to) {
+        if (startTicks === null && Math.abs(to.clientX - fromX) < CLICK_PIXELS) return;
+        const seconds = time.secondsAt(section.startTicks) + (to.clientX - fromX) / view.pixelsPerSecond;
+        const ticks = time.ticksAt(Math.max(0, seconds));
+        startTicks = snapped(snap === 'auto' ? 'bar' : snap, view, time, ticks);
+        justMoved.current = true;
+        setMoving({ id: section.id, startTicks });
+      },
+      dropped: () => startTicks !== null && moveTo(section, startTicks),
+      ended: () => setMoving(null),
+    });
+  };
+  /** ← and → move the end by a bar, with Shift the start, with Alt the whole section with everything in it. */
   const onKey = (section: Section, event: KeyboardEvent) => {
     const along = { ArrowRight: 1, ArrowLeft: -1 }[event.key] ?? 0;
-    if (along !== 0) {
+    if (along !== 0 && event.altKey) {
+      const bar = time.barAt(section.startTicks).bar + along;
+      if (bar >= 1) moveTo(section, time.barStartTicks(bar));
+    } else if (along !== 0) {
       const edge = event.shiftKey ? 'start' : 'end';
       const at = edge === 'start' ? section.startTicks : endOf(section);
       const bar = time.barAt(at).bar + along;
@@ -127,7 +163,11 @@ export function SectionsBand({ view, snap, select }: Props) {
                 trigger="click"
                 destroyOnHidden
                 placement="bottom"
-                onOpenChange={(isOpen) => setOpen(isOpen ? section.id : null)}
+                onOpenChange={(isOpen) => {
+                  // Letting go after a drag is a click too.
+                  if (!justMoved.current) setOpen(isOpen ? section.id : null);
+                  justMoved.current = false;
+                }}
                 content={
                   <SectionFields
                     section={section}
@@ -152,9 +192,14 @@ export function SectionsBand({ view, snap, select }: Props) {
                 }
               >
                 <button
-                  className="section"
+                  className={`section${moving?.id === section.id ? ' moving' : ''}`}
                   aria-label={`Section ${section.name}`}
-                  style={{ left, width: Math.max(6, right - left - 1) }}
+                  title={`Drag to move ${section.name} with everything in it; a click for more`}
+                  style={{
+                    left: moving?.id === section.id ? xAt(moving.startTicks) : left,
+                    width: Math.max(6, right - left - 1),
+                  }}
+                  onPointerDown={(event) => dragWhole(section, event)}
                   onKeyDown={(event) => onKey(section, event)}
                 >
                   {section.name}
