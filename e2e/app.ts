@@ -3,6 +3,7 @@ import { cpSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type Browser, type BrowserContext, type Page } from 'playwright-core';
+import type { Song } from '@plundra/core/song';
 import { startServer, type RunningServer } from '@plundra/server';
 import { afterAll, afterEach, beforeAll, beforeEach, expect, inject } from 'vitest';
 
@@ -49,11 +50,15 @@ export async function launchWithoutSiteData(profile: string): Promise<BrowserCon
   });
 }
 
-async function openApp(browser: Browser, fill: (dataFolder: string) => void): Promise<RunningApp> {
+async function openApp(
+  browser: Browser,
+  fill: (dataFolder: string) => void,
+  demoFolder: string,
+): Promise<RunningApp> {
   const dataFolder = mkdtempSync(join(tmpdir(), 'plundra-e2e-'));
   fill(dataFolder);
   const start = (port: number) =>
-    startServer({ dataFolder, webFolder: here('../web/dist'), demoFolder: here('../demo/data'), port });
+    startServer({ dataFolder, webFolder: here('../web/dist'), demoFolder, port });
   let server = await start(0);
   const port = Number(new URL(server.url).port);
   const context = await browser.newContext({
@@ -109,6 +114,8 @@ export function appForEachTest(
   /** Puts something into the data folder before the server starts. */
   fill: (dataFolder: string) => void = (dataFolder) =>
     cpSync(inject('template'), dataFolder, { recursive: true }),
+  /** The demo songs as they are shipped, and not each recording whole. */
+  arranged = false,
 ): RunningApp {
   let browser: Browser;
   let app: RunningApp;
@@ -117,7 +124,7 @@ export function appForEachTest(
   });
   afterAll(() => browser.close());
   beforeEach(async () => {
-    app = await openApp(browser, fill);
+    app = await openApp(browser, fill, arranged ? here('../demo/data') : inject('wholeDemo'));
     await prepare(app.page);
   });
   afterEach(async () => {
@@ -196,6 +203,15 @@ export async function readMelody(page: Page): Promise<void> {
 
 export async function saved(page: Page): Promise<void> {
   await page.getByTestId('save-state').getByText('Saved').waitFor({ timeout: 15_000 });
+}
+
+/** The song as the server has it. */
+export async function storedSong(page: Page): Promise<Song> {
+  await saved(page);
+  return page.evaluate(async () => {
+    const id = location.pathname.split('/')[2];
+    return ((await (await fetch(`/api/songs/${id}`)).json()) as { song: unknown }).song as never;
+  });
 }
 
 export async function noteCount(page: Page): Promise<number> {

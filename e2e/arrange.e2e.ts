@@ -1,20 +1,20 @@
 /** Arranging on the Timeline with the pointer and with keys, and one part over all of its passages in Notes. */
 import type { Locator, Page } from 'playwright-core';
-import type { SongDocument } from '../contract/src/index.ts';
 import type { NotePart, RecordingPart, Song } from '../core/src/song/index.ts';
 import { describe, expect, it } from 'vitest';
-import { appForEachTest, noteCount, openDemo, readPart, saved, selectedCount, tapOutput } from './app.ts';
+import {
+  appForEachTest,
+  noteCount,
+  openDemo,
+  readPart,
+  selectedCount,
+  tapOutput,
+  storedSong,
+} from './app.ts';
 
 const app = appForEachTest((page) => tapOutput(page));
 const BAR = 3840;
 
-async function storedSong(page: Page): Promise<Song> {
-  await saved(page);
-  return page.evaluate(async () => {
-    const id = location.pathname.split('/')[2];
-    return ((await (await fetch(`/api/songs/${id}`)).json()) as SongDocument).song;
-  });
-}
 const partOf = <P extends RecordingPart | NotePart>(song: Song, name: string) =>
   song.parts.find((part) => part.name === name) as P;
 /** Start in bars from 0 and length in seconds of each passage, in order of their start. */

@@ -2,18 +2,10 @@
 import type { Page } from 'playwright-core';
 import { describe, expect, it } from 'vitest';
 import type { NotePart, RecordingPart, Song } from '@plundra/core/song';
-import { appForEachTest, openDemo, readPart, saved } from './app.ts';
+import { appForEachTest, openDemo, readPart, storedSong } from './app.ts';
 
 const app = appForEachTest();
 
-/** The song as the server has it. */
-async function storedSong(page: Page): Promise<Song> {
-  await saved(page);
-  return page.evaluate(async () => {
-    const id = location.pathname.split('/')[2];
-    return ((await (await fetch(`/api/songs/${id}`)).json()) as { song: unknown }).song as never;
-  });
-}
 const startsOf = (part: NotePart) =>
   part.passages.flatMap(({ startTicks, notes }) => notes.map((note) => startTicks + note.startTicks));
 const partOf = <P extends NotePart | RecordingPart>(song: Song, name: string | RegExp): P =>

@@ -2,15 +2,19 @@
  * A data folder that already holds the recordings of the demo, as for somebody who was here before: made once and copied for
  * each test, which then need not decode them anew.
  */
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { Song } from '@plundra/core/song';
 import { startServer } from '@plundra/server';
 import type { TestProject } from 'vitest/node';
+import { wholeDemo } from './wholeDemo.ts';
 
 declare module 'vitest' {
   export interface ProvidedContext {
     template: string;
+    /** A folder of demo songs that are not arranged. */
+    wholeDemo: string;
   }
 }
 
@@ -21,15 +25,26 @@ export default async function makeTemplate(project: TestProject): Promise<() => 
   const dataFolder = mkdtempSync(join(tmpdir(), 'plundra-template-'));
   const demoFolder = here('../demo/data');
   const server = await startServer({ dataFolder, webFolder: here('../web/dist'), demoFolder, port: 0 });
+  const wholeFolder = mkdtempSync(join(tmpdir(), 'plundra-whole-'));
+  const lengths = new Map<string, number>();
   for (const name of readdirSync(demoFolder).filter((each) => each.endsWith('.flac'))) {
+    symlinkSync(join(demoFolder, name), join(wholeFolder, name));
     const answer = await fetch(`${server.url}/api/recordings`, {
       method: 'POST',
       headers: { 'x-file-name': name },
       body: readFileSync(join(demoFolder, name)),
     });
     if (!answer.ok) throw new Error(`The demo recording ${name} was refused: ${await answer.text()}`);
+    const recording = (await answer.json()) as { hash: string; durationSeconds: number };
+    lengths.set(recording.hash, recording.durationSeconds);
   }
+  const songs = JSON.parse(readFileSync(join(demoFolder, 'songs.json'), 'utf8')) as Song[];
+  const whole = songs.map((song) => wholeDemo(song, (hash) => lengths.get(hash)!));
+  writeFileSync(join(wholeFolder, 'songs.json'), JSON.stringify(whole));
   await server.stop();
   project.provide('template', dataFolder);
-  return () => rmSync(dataFolder, { recursive: true, force: true });
+  project.provide('wholeDemo', wholeFolder);
+  return () => {
+    for (const folder of [dataFolder, wholeFolder]) rmSync(folder, { recursive: true, force: true });
+  };
 }

@@ -1,19 +1,13 @@
 /** What lies over the song: its tempo, with passages that follow it, and its sections. */
 import { readFileSync } from 'node:fs';
 import type { Page } from 'playwright-core';
-import type { SongDocument } from '../contract/src/index.ts';
 import { decodeWhole } from '../core/src/formats/index.ts';
 import type { RecordingPart, Song } from '../core/src/song/index.ts';
 import { describe, expect, it } from 'vitest';
-import { appForEachTest, openDemo, saved } from './app.ts';
+import { appForEachTest, openDemo, storedSong } from './app.ts';
 
 const app = appForEachTest();
 
-async function storedSong(page: Page): Promise<Song> {
-  await saved(page);
-  const id = page.url().split('/')[4];
-  return ((await (await fetch(`${app.server.url}/api/songs/${id}`)).json()) as SongDocument).song;
-}
 const drumOf = (song: Song) =>
   (song.parts.find(({ name }) => name === 'Hand drum') as RecordingPart).passages[0];
 

@@ -13,6 +13,7 @@ import {
   markOf,
   wholeRecording,
 } from '@plundra/core/song';
+import { arrangeFerry } from './arrange.ts';
 import { encodeFlac } from './flac.ts';
 import { DEMO_RATE_HZ, playBass, playHands, playKeys, playLine, playStrums, singPart } from './performers.ts';
 import { loadBank } from './sampler.ts';
@@ -208,6 +209,6 @@ const kettle: Song = {
     ),
   ],
 };
-writeFileSync(new URL('songs.json', data), `${JSON.stringify([ferry, kettle], null, 1)}\n`);
+writeFileSync(new URL('songs.json', data), `${JSON.stringify([arrangeFerry(ferry), kettle], null, 1)}\n`);
 const bankBytes = await writeShippedBank(new URL('../../web/public/sounds/', import.meta.url));
 console.log(`instruments.sf3: ${(bankBytes / 1e6).toFixed(2)} MB`);
