@@ -160,6 +160,21 @@ describe('a ramp of the tempo', () => {
 });
 
 describe('MIDI in', () => {
+  it('brings back words, syllable by syllable', () => {
+    const lyrics = ['Fer-', 'ry', 'at', 'six,', undefined, 'o-', 'ver'];
+    const notes = lyrics.map((lyric, i) => ({
+      id: `w${i}`,
+      startTicks: i * 960,
+      lengthTicks: 900,
+      midi: 60 + i,
+      velocity: 80,
+      ...(lyric && { lyric }),
+    }));
+    const back = readMidi(writeSongMidi(songWith(notePart(notes))), ids());
+    expect(back.parts[0].passages[0].notes.map(({ lyric }) => lyric)).toEqual(lyrics);
+    expect(back.changed).toEqual([]);
+  });
+
   it('brings back at 960 ticks what was written, without loss', () => {
     const back = readMidi(writeSongMidi(song), ids());
     expect(back).toMatchObject({

@@ -37,7 +37,8 @@ export interface MidiFitting {
   /** The file ends in the middle of a track. */
   endEarly(): void;
   filmFrames(): void;
-  leaveOutWords(): void;
+  /** How many pieces of text belong to no note. */
+  leaveOutWords(count: number): void;
   /** A channel plays with several sounds after each other. */
   changeOfSound(): void;
   changed(): string[];
@@ -169,7 +170,10 @@ export function createMidiFitting(): MidiFitting {
       void changed.add(
         'The file counts in film frames; it was placed at 120 bpm, so that everything sounds when it should.',
       ),
-    leaveOutWords: () => void changed.add('Its words were left out: parts hold notes only.'),
+    leaveOutWords: (count) =>
+      void changed.add(
+        `${count === 1 ? '1 syllable stands' : `${number(count)} syllables stand`} where no note begins and ${count === 1 ? 'was' : 'were'} left out.`,
+      ),
     changeOfSound: () =>
       void changed.add('A track changes its sound on the way; each of its sounds became a part.'),
     changed: () => [...changed],

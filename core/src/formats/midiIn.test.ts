@@ -13,7 +13,7 @@ const chunk = (type: string, body: number[], length = body.length) => [
 const header = (format: number, tracks: number, division: readonly [number, number]) =>
   chunk('MThd', [0, format, 0, tracks, ...division]);
 const track = (...events: number[][]) => chunk('MTrk', [...events.flat(), 0, 0xff, 0x2f, 0]);
-const text = (type: number, bytes: number[]) => [0, 0xff, type, bytes.length, ...bytes];
+const text = (type: number, bytes: number[], after = 0) => [after, 0xff, type, bytes.length, ...bytes];
 /** A quarter of 96 ticks. */
 const note = (midi: number, ticks = 96) => [0, 0x90, midi, 80, ticks, 0x80, midi, 64];
 const program = (number: number) => [0, 0xc0, number];
@@ -109,14 +109,38 @@ describe('MIDI files as they are found', () => {
     expect(contents.changed).toHaveLength(1);
   });
 
-  it('with words leave them out, say so, and take their title', () => {
+  it('to sing along give their words to the notes below them, and their title', () => {
     const contents = read([
       ...header(1, 2, BEATS),
-      ...track(text(1, ascii('@TFerry at Six')), text(1, ascii('@LENGL'))),
-      ...track(text(5, ascii('la')), note(60)),
+      // The words of such files stand in a track of their own, with marks of paragraphs and lines.
+      ...track(
+        text(1, ascii('@KMIDI KARAOKE FILE')),
+        text(1, ascii('@TFerry at Six')),
+        text(1, ascii('@LENGL')),
+        text(1, ascii('\\Fer')),
+        text(1, ascii('ry'), 96),
+        text(1, ascii(' home'), 96),
+        text(1, ascii('/lost'), 48),
+      ),
+      ...track(note(60, 96), note(62, 96), note(64, 96)),
     ]);
+    expect(notesOf(contents)[0].map(({ lyric }) => lyric)).toEqual(['Fer-', 'ry', 'home']);
     expect(contents.title).toBe('Ferry at Six');
-    expect(contents.changed).toEqual(['Its words were left out: parts hold notes only.']);
+    expect(contents.changed).toEqual(['1 syllable stands where no note begins and was left out.']);
+  });
+
+  it('with words in another alphabet read all of them alike', () => {
+    // "бо-ро-да" in Windows-1251, in pieces of two letters.
+    const pieces = [
+      [0xe1, 0xee],
+      [0xf0, 0xee],
+      [0xe4, 0xe0, 0x20],
+    ];
+    const contents = read([
+      ...header(0, 1, BEATS),
+      ...track(...pieces.flatMap((bytes) => [text(5, bytes), note(60)])),
+    ]);
+    expect(notesOf(contents)[0].map(({ lyric }) => lyric)).toEqual(['бо-', 'ро-', 'да']);
   });
 
   it('with notes of no length and notes that overlap on one pitch lose none', () => {

@@ -18,7 +18,8 @@ import {
 import { createTrackChannels } from './midiChannels.ts';
 import { unwrapped, wholeMidi } from './midiChunks.ts';
 import { createMidiFitting, type MidiFitting } from './midiFitting.ts';
-import { fromMidiText } from './midiText.ts';
+import { fromMidiText, fromMidiTexts } from './midiText.ts';
+import { withWords, type MidiWord, type TrackWords } from './midiWords.ts';
 
 /** A file that is no MIDI, or none that can be read. The message is a sentence for the user. */
 export class MidiFormatError extends Error {
@@ -85,11 +86,13 @@ export function readMidi(
     tempos: new Map(),
     metres: new Map(),
   };
-  const parts: NotePart[] = [];
+  const tracks: TrackWords[] = [];
+  const singAlong = file.tracks.some((track) => track.some(isSingAlongMark));
   file.tracks.forEach((track, trackIndex) => {
     let ticks = 0;
     let trackName: string | undefined;
     const channels = createTrackChannels(createId);
+    const words: MidiWord[] = [];
     for (const event of track) {
       ticks += event.deltaTime;
       const startTicks = Math.round(ticks * scale);
@@ -99,11 +102,19 @@ export function readMidi(
       }
       if (event.type === 'trackName') trackName ??= fromMidiText(event.text) || undefined;
       else if ('channel' in event) channels.event(event, startTicks);
+      else if (isWord(event, singAlong)) words.push({ startTicks, text: event.text });
       else conductorEvent(conducted, event, startTicks, beats, fitting);
     }
     if (trackIndex === 0) conducted.title ??= trackName;
-    parts.push(...channels.parts(trackName, parts.length, fitting));
+    const before = tracks.reduce((sum, { parts }) => sum + parts.length, 0);
+    const texts = fromMidiTexts(words.map(({ text }) => text));
+    tracks.push({
+      words: words.map((word, i) => ({ ...word, text: texts[i] })),
+      parts: channels.parts(trackName, before, fitting),
+    });
   });
+  const { parts, left } = withWords(tracks);
+  if (left > 0) fitting.leaveOutWords(left);
   if (brokenOff && parts.length === 0)
     throw new MidiFormatError(
       'This MIDI file breaks off before its first note. Export it again, or choose another file.',
@@ -151,15 +162,22 @@ function conductorEvent(
           key: { fifths: event.key, mode: event.scale === 1 ? 'minor' : 'major' },
         });
       break;
-    case 'lyrics':
-      fitting.leaveOutWords();
-      break;
     case 'text': {
       const text = fromMidiText(event.text);
       if (text.startsWith(TITLE_MARK)) conducted.title ??= text.slice(TITLE_MARK.length).trim() || undefined;
       break;
     }
   }
+}
+
+/** "@KMIDI KARAOKE FILE", "@L" its language, "@T" its titles: text events of such files are their words. */
+const isSingAlongMark = (event: MidiEvent) => event.type === 'text' && /^@[KLT]/.test(event.text);
+
+function isWord(
+  event: MidiEvent,
+  singAlong: boolean,
+): event is Extract<MidiEvent, { type: 'lyrics' | 'text' }> {
+  return event.type === 'lyrics' || (singAlong && event.type === 'text' && !event.text.startsWith('@'));
 }
 
 type MidiFile = ReturnType<typeof parseMidi>;

@@ -135,6 +135,13 @@ function partTrack(part: NotePart, channel: number, withBends: boolean): Timed[]
   }
   for (const note of soundingNotesOf(part)) {
     const { startTicks, lengthTicks, midi, velocity } = note;
+    // A word ends with a space, a syllable that goes on with its hyphen (RP-017).
+    if (note.lyric)
+      at(
+        startTicks,
+        3,
+        meta({ type: 'lyrics', text: toMidiText(note.lyric.endsWith('-') ? note.lyric : `${note.lyric} `) }),
+      );
     at(startTicks, 4, { type: 'noteOn', channel, noteNumber: midi, velocity });
     at(startTicks + lengthTicks, 2, { type: 'noteOff', channel, noteNumber: midi, velocity: 64 });
   }

@@ -17,16 +17,29 @@ const FIRST_CYRILLIC = 0xc0;
 /** Who writes in Cyrillic hardly mixes: so many of the letters lie there. */
 const MOSTLY = 0.5;
 
-/** A name in the first of these that fits: UTF-16 with its mark, UTF-8, Shift JIS, Windows-1251 and Windows-1252. */
+/** A name, without spaces around it; see {@link decodedMidiText}. */
 export function fromMidiText(text: string): string {
+  return withoutControls(decodedMidiText(text)).trim();
+}
+
+/** Pieces of text of one writer, decoded together: of a few letters alone nobody could tell how they were written. */
+export function fromMidiTexts(texts: readonly string[]): string[] {
+  return decodedMidiText(texts.map(withoutControls).join(SEPARATOR)).split(SEPARATOR);
+}
+
+/** The texts hold none of these, and it is one byte in every coding but UTF-16. */
+const SEPARATOR = '\n';
+
+/** Text in the first of these that fits: UTF-16 with its mark, UTF-8, Shift JIS, Windows-1251 and Windows-1252. */
+function decodedMidiText(text: string): string {
   const bytes = Uint8Array.from(text, (char) => char.charCodeAt(0));
   const marked = UTF16_MARKS.find(([first, second]) => bytes[0] === first && bytes[1] === second);
-  if (marked) return tidy(new TextDecoder(marked[2]).decode(bytes));
+  if (marked) return new TextDecoder(marked[2]).decode(bytes);
   const utf8 = decoded(bytes, 'utf-8');
-  if (utf8 !== undefined) return tidy(utf8);
+  if (utf8 !== undefined) return utf8;
   const japanese = decoded(bytes, 'shift_jis');
-  if (japanese !== undefined && isJapanese(japanese)) return tidy(japanese);
-  return tidy(new TextDecoder(isCyrillic(bytes) ? 'windows-1251' : 'windows-1252').decode(bytes));
+  if (japanese !== undefined && isJapanese(japanese, bytes)) return japanese;
+  return new TextDecoder(isCyrillic(bytes) ? 'windows-1251' : 'windows-1252').decode(bytes);
 }
 
 function decoded(bytes: Uint8Array, label: string): string | undefined {
@@ -37,9 +50,12 @@ function decoded(bytes: Uint8Array, label: string): string | undefined {
   }
 }
 
-/** Kana or characters; half-width kana alone may be accents that were misread. */
-function isJapanese(text: string): boolean {
-  return /[\u3040-\u30ff\u4e00-\u9fff]/.test(text);
+/**
+ * Kana or characters; half-width kana alone may be accents that were misread. Kana and usual characters begin with bytes that
+ * are hardly a letter elsewhere; rare ones may be Cyrillic that was misread.
+ */
+function isJapanese(text: string, bytes: Uint8Array): boolean {
+  return /[\u3040-\u30ff\u4e00-\u9fff]/.test(text) && bytes.some((byte) => byte >= 0x81 && byte <= 0x9f);
 }
 
 function isCyrillic(bytes: Uint8Array): boolean {
@@ -48,8 +64,7 @@ function isCyrillic(bytes: Uint8Array): boolean {
   return high > MOSTLY * (high + low);
 }
 
-/** Without what cannot be shown, and spaces at the ends. */
-function tidy(text: string): string {
+function withoutControls(text: string): string {
   // eslint-disable-next-line no-control-regex -- old programs end names with zeros
-  return text.replace(/[\u0000-\u001f\u007f]/g, ' ').trim();
+  return text.replace(/[\u0000-\u001f\u007f]/g, ' ');
 }

@@ -96,6 +96,22 @@ describe('a score', () => {
     expect(time.barAt(960)).toMatchObject({ bar: 2, beat: 1 });
   });
 
+  it('with words of several verses, of which a repeat sings the next', () => {
+    const lyric = (verse: number, syllabic: string, text: string) =>
+      `<lyric number="${verse}"><syllabic>${syllabic}</syllabic><text>${text}</text></lyric>`;
+    const sung =
+      note('C4', 4, lyric(1, 'begin', 'Fer') + lyric(2, 'single', 'home')) +
+      note('D4', 4, lyric(1, 'end', 'ry') + lyric(2, 'single', 'again'));
+    const back = '<barline><repeat direction="backward"/></barline>';
+    const contents = read(score(measure(setup() + sung + back)));
+    expect(placedNotes(contents.parts[0]).map(({ lyric: text }) => text)).toEqual([
+      'Fer-',
+      'ry',
+      'home',
+      'again',
+    ]);
+  });
+
   it('with changes of key, which a repeat goes back behind', () => {
     const key = (fifths: number) => `<attributes><key><fifths>${fifths}</fifths></key></attributes>`;
     const first = measure(setup('<key><fifths>1</fifths></key>') + note('G4', 8));
@@ -183,7 +199,7 @@ describe('a score', () => {
     expect(notesOf(contents).map(([, , midi]) => midi)).toEqual([36, 42]);
   });
 
-  it('puts grace notes just before their note, leaves cues out and says what words became of', () => {
+  it('puts grace notes just before their note, leaves cues out and keeps words', () => {
     const grace = '<note><grace/><pitch><step>B</step><octave>4</octave></pitch></note>';
     const cue = '<note><cue/><pitch><step>A</step><octave>4</octave></pitch><duration>4</duration></note>';
     const contents = read(
@@ -193,7 +209,8 @@ describe('a score', () => {
       [1.875, 0.125, 71],
       [2, 2, 72],
     ]);
-    expect(contents.changed).toEqual(['Words were left out: parts hold notes only.']);
+    expect(contents.changed).toEqual([]);
+    expect(placedNotes(contents.parts[0]).find(({ midi }) => midi === 72)?.lyric).toBe('sea');
   });
 
   it('is the same laid out by time, packed, and in another encoding', () => {

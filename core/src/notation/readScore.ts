@@ -5,6 +5,7 @@
 import { createMidiFitting, type MidiContents, type MidiRoom } from '../formats/index.ts';
 import type { Ticks } from '../signal/index.ts';
 import {
+  LONGEST_LYRIC,
   markOf,
   LONGEST_NAME,
   LONGEST_TITLE,
@@ -187,7 +188,11 @@ function placedNotes(
   const notes: Note[] = [];
   /** Notes that go on, by pitch. */
   const open = new Map<number, Note>();
+  /** How often each bar was played: a repeat sings the next verse. */
+  const passes = new Map<number, number>();
   for (const { index, startTicks } of played) {
+    const pass = (passes.get(index) ?? 0) + 1;
+    passes.set(index, pass);
     const inOrder = [...(bars.at(index)?.notes ?? [])].sort((a, b) => a.startTicks - b.startTicks);
     for (const note of inOrder) {
       const from = Math.round(startTicks + note.startTicks);
@@ -198,7 +203,7 @@ function placedNotes(
         if (!note.tiedTo) open.delete(note.midi);
         continue;
       }
-      const made = madeNote(note, from, to, createId);
+      const made = madeNote(note, pass, from, to, createId);
       notes.push(made);
       if (note.tiedTo) open.set(note.midi, made);
     }
@@ -206,13 +211,23 @@ function placedNotes(
   return notes;
 }
 
-const madeNote = ({ midi, velocity }: ScoreNote, from: Ticks, to: Ticks, createId: () => string): Note => ({
-  id: createId(),
-  startTicks: from,
-  lengthTicks: to - from,
-  midi,
-  velocity,
-});
+function madeNote(
+  { midi, velocity, words }: ScoreNote,
+  pass: number,
+  from: Ticks,
+  to: Ticks,
+  createId: () => string,
+): Note {
+  const lyric = (words.find(({ verse }) => verse === String(pass)) ?? words.at(0))?.text;
+  return {
+    id: createId(),
+    startTicks: from,
+    lengthTicks: to - from,
+    midi,
+    velocity,
+    ...(lyric && { lyric: lyric.slice(0, LONGEST_LYRIC) }),
+  };
+}
 
 type Scored = readonly { bars: readonly ScoreBar[] }[];
 
@@ -233,7 +248,6 @@ function tempoMapOf(
     .map(([startTicks, bpm]) => ({ startTicks, bpm }));
 }
 
-/** A bar that is shorter or longer than its metre has one of its own: a pickup of a quarter is counted in 1/4. */
 /** The key of every bar as it is played: a repeat goes back to the one that is written there. */
 function keysOf(
   written: readonly ScoreBar[],
@@ -247,6 +261,7 @@ function keysOf(
   });
 }
 
+/** A bar that is shorter or longer than its metre has one of its own: a pickup of a quarter is counted in 1/4. */
 function metreMapOf(
   played: readonly PlayedBar[],
   fitted: (beats: number, unit: number) => Pick<MetreEntry, 'beats' | 'unit'> | undefined,

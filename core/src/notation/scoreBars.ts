@@ -15,6 +15,8 @@ export interface ScoreNote {
   /** It goes on from the note before it, or into the next. */
   tiedFrom: boolean;
   tiedTo: boolean;
+  /** The syllables of its verses. */
+  words: readonly { verse: string; text: string }[];
 }
 
 export interface ScoreBar {
@@ -133,7 +135,6 @@ export function readBars(
             last = at;
             at += length;
           }
-          if (child(element, 'lyric')) say('Words were left out: parts hold notes only.');
           const midi =
             child(element, 'rest') || child(element, 'cue') ? undefined : pitchOf(element, drums, state, say);
           if (midi === undefined || length <= 0) break;
@@ -147,6 +148,7 @@ export function readBars(
             velocity: loud > 0 ? clampVelocity((loud / 100) * FORTE_VELOCITY) : state.velocity,
             tiedFrom: tie('stop'),
             tiedTo: tie('start'),
+            words: wordsOf(element),
           };
           if (isGrace) graces.push(note);
           else bar.notes.push(note);
@@ -157,6 +159,20 @@ export function readBars(
     }
     placeGraces();
     return bar;
+  });
+}
+
+/** Syllables as they are sung, a hyphen where the word goes on. */
+function wordsOf(note: Element): ScoreNote['words'] {
+  return childrenOf(note, 'lyric').flatMap((lyric, i) => {
+    const text = childrenOf(lyric, 'text')
+      .map((each) => each.text)
+      .join(' ')
+      .trim();
+    if (text === '') return [];
+    const syllabic = childrenOf(lyric, 'syllabic').at(-1)?.text;
+    const goesOn = syllabic === 'begin' || syllabic === 'middle';
+    return [{ verse: lyric.attributes.number ?? String(i + 1), text: goesOn ? `${text}-` : text }];
   });
 }
 

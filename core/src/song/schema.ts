@@ -119,6 +119,8 @@ export const noteBendSchema = z.object({
   semitones: z.number().min(-MAX_BEND_SEMITONES).max(MAX_BEND_SEMITONES),
 });
 
+export const LONGEST_LYRIC = 80;
+
 /** One note of a note part; its start counts from the start of the passage. */
 export const noteSchema = z.object({
   id,
@@ -127,6 +129,8 @@ export const noteSchema = z.object({
   midi: z.number().int().min(0).max(127),
   velocity: velocitySchema,
   muted: muted.optional(),
+  /** The syllable that is sung on it; one that its word goes on from ends with a hyphen. */
+  lyric: z.string().trim().min(1).max(LONGEST_LYRIC).optional(),
   /** In order of their time; absent: none. */
   bends: z.array(noteBendSchema).min(1).max(MAX_BENDS_OF_NOTE).optional(),
 });

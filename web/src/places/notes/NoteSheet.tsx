@@ -12,7 +12,14 @@ import {
   degreeText,
   ordinal,
 } from '@plundra/core/theory';
-import { formatPosition, keyAt, parsePosition, changeAt, chordEntriesOf } from '@plundra/core/song';
+import {
+  formatPosition,
+  keyAt,
+  LONGEST_LYRIC,
+  parsePosition,
+  changeAt,
+  chordEntriesOf,
+} from '@plundra/core/song';
 import { groupStrokes, type Stroke } from '@plundra/core/reading';
 import { Button, Input, InputNumber, Select, Slider } from '../../controls/index.tsx';
 import { SoundOfPart } from './SoundOfPart.tsx';
@@ -336,6 +343,26 @@ function SingleNote({
         parse={(text) => (/^\s*\d+\s*$/.test(text) && Number(text) > 0 ? Number(text) : undefined)}
         onSet={(length) => change(editing.trim(note.id, note.startSeconds, time.secondsAt(ticks + length)))}
       />
+      {!drums && editing.setLyric && (
+        <label className="row">
+          <span className="label">Words</span>
+          <Input
+            key={note.lyric}
+            size="small"
+            aria-label="Words"
+            title="What is sung on the note; a hyphen at its end where the word goes on"
+            placeholder="none"
+            maxLength={LONGEST_LYRIC}
+            style={{ width: 120 }}
+            defaultValue={note.lyric}
+            onBlur={(event) => {
+              const lyric = event.target.value.trim();
+              if (lyric !== (note.lyric ?? '')) change(editing.setLyric!(note.id, lyric));
+            }}
+            onPressEnter={(event) => event.currentTarget.blur()}
+          />
+        </label>
+      )}
     </>
   );
 }

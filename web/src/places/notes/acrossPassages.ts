@@ -67,6 +67,9 @@ export function acrossPassages(placed: readonly PlacedEditing[], time: TimeMap):
       }
       return together([...groups].map(([editing, notes]) => editing.paste({ notes }, byTicks)));
     },
+    ...(placed.some(({ editing }) => editing.setLyric) && {
+      setLyric: (id: string, lyric: string) => owners.get(id)?.setLyric?.(id, lyric),
+    }),
     ...(placed.some(({ editing }) => editing.straighten) && {
       straighten: (ids: Ids) => each(ids, (editing, own) => editing.straighten?.(own)),
     }),

@@ -40,6 +40,8 @@ export interface CanvasNote {
   passageId?: string;
   /** Line notes only: where and how it was played, in song time. */
   played?: { startSeconds: Seconds; endSeconds: Seconds; midi: number; centsOff: Cents };
+  /** The syllable that is sung on it. */
+  lyric?: string;
   /** How its pitch bends, from song seconds on. */
   bends?: readonly { seconds: Seconds; semitones: Semitones }[];
   /** Line notes whose sound will differ from the recording: how. */
@@ -217,6 +219,7 @@ export function notesOfPassage(passage: NotePassage, time: TimeMap): readonly Ca
     velocity: note.velocity,
     muted: note.muted,
     doubtful: false,
+    ...(note.lyric && { lyric: note.lyric }),
     ...(note.bends && {
       bends: note.bends.map(({ afterTicks, semitones }) => ({
         seconds: time.secondsAt(startTicks + note.startTicks + afterTicks),

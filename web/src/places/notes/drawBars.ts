@@ -1,6 +1,6 @@
 /** Bars of notes without a contour, their velocity stems, and the strokes that bind them. */
 import { xOf, yOf } from '../../canvas/view.ts';
-import { colours } from '../../theme/tokens.ts';
+import { colours, fontFamily } from '../../theme/tokens.ts';
 import type { CanvasNote } from './canvasNote.ts';
 import type { LineScene } from './lineScene.ts';
 
@@ -40,6 +40,22 @@ export function drawBar(context: CanvasRenderingContext2D, note: CanvasNote, sce
     context.stroke(hatching);
   }
   drawStem(context, note, scene, h / 2);
+  if (note.lyric) drawLyric(context, note.lyric, x, y + h / 2);
+}
+
+const LYRIC_FONT = `12px ${fontFamily}`;
+
+/** What is sung on a note, below its start. */
+function drawLyric(context: CanvasRenderingContext2D, lyric: string, x: number, bottom: number): void {
+  context.font = LYRIC_FONT;
+  context.textAlign = 'left';
+  context.textBaseline = 'top';
+  context.strokeStyle = colours.paper;
+  context.lineWidth = 3;
+  context.strokeText(lyric, x, bottom + 2);
+  context.lineWidth = 1;
+  context.fillStyle = colours.ink;
+  context.fillText(lyric, x, bottom + 2);
 }
 
 /** The pitch of a note that bends, as a fine line over its bar. */

@@ -11,6 +11,7 @@ import {
   type LineNote,
   type Note,
   type NotePart,
+  type NotePassage,
   type RecordingPart,
   type Song,
   placedRecordings,
@@ -262,6 +263,25 @@ describe('editing a note part', () => {
     const [after] = change ? applyEdit(song, change.edit).song.parts : song.parts;
     return (after as NotePart).passages[0];
   };
+
+  it('sings words, which stay at the start of what is cut and go along with what is copied', () => {
+    const sung = (notes: readonly { lyric?: string }[]) => notes.map(({ lyric }) => lyric);
+    const before = edit((editor) => editor.setLyric?.('a', 'Fer-')).notes;
+    expect(before.find(({ id }) => id === 'a')?.lyric).toBe('Fer-');
+    const singing = { ...part.passages[0], notes: before } as NotePassage;
+    const editor = createPassageEditor('p', singing, createTimeMap(song), ids());
+    const after = (change: LabelledEdit | undefined) => {
+      const from = { ...song, parts: [{ ...part, passages: [singing] } as NotePart] };
+      return (applyEdit(from, change!.edit).song.parts[0] as NotePart).passages[0].notes;
+    };
+    const first = editor.notes.find(({ id }) => id === 'a')!;
+    const halves = after(editor.cut('a', (first.startSeconds + first.endSeconds) / 2));
+    expect(sung(halves).filter(Boolean)).toEqual(['Fer-']);
+    expect(halves.find(({ id }) => id === 'a')?.lyric).toBe('Fer-');
+    const pasted = after(editor.paste(editor.copy(new Set(['a']))!, 3840));
+    expect(sung(pasted).filter(Boolean)).toEqual(['Fer-', 'Fer-']);
+    expect(sung(after(editor.setLyric?.('a', ''))).filter(Boolean)).toEqual([]);
+  });
 
   it('moves by ticks and whole semitones', () => {
     expect(

@@ -26,6 +26,7 @@ export interface Clip {
     lengthTicks: Ticks;
     midi: Midi;
     velocity: number;
+    lyric?: string;
     bends?: readonly NoteBend[];
   }[];
 }
@@ -46,6 +47,8 @@ export interface NoteEditing {
   octave(ids: ReadonlySet<string>, octaves: number): LabelledEdit | undefined;
   setVelocity(ids: ReadonlySet<string>, change: (velocity: number) => number): LabelledEdit | undefined;
   setPitch(ids: ReadonlySet<string>, midi: Midi): LabelledEdit | undefined;
+  /** Sets or takes away what is sung on a note, where notes can have words. */
+  setLyric?(id: string, lyric: string): LabelledEdit | undefined;
   /** Muted notes stay where they are and do not sound. */
   mute(ids: ReadonlySet<string>, muted: boolean): LabelledEdit | undefined;
   /** What {@link paste} takes. */

@@ -107,13 +107,15 @@ export function createPassageEditor(
       if (!note) return undefined;
       const at = ticksAt(atSeconds) - note.startTicks;
       if (at < SHORTEST_TICKS || note.lengthTicks - at < SHORTEST_TICKS) return undefined;
+      // The word is sung where the note begins.
+      const { lyric: _, ...unsung } = note;
       const halves = [
         withBends(
           { ...note, lengthTicks: at },
           (note.bends ?? []).filter(({ afterTicks }) => afterTicks < at),
         ),
         withBends(
-          { ...note, id: createId(), startTicks: note.startTicks + at, lengthTicks: note.lengthTicks - at },
+          { ...unsung, id: createId(), startTicks: note.startTicks + at, lengthTicks: note.lengthTicks - at },
           bendsFrom(note, at),
         ),
       ];
@@ -164,6 +166,12 @@ export function createPassageEditor(
         velocity: clampVelocity(next(note.velocity)),
       })),
     setPitch: (ids, midi) => changeEach('Set pitch of', ids, (note) => setMidi(note, midi)),
+    setLyric: (id, lyric) =>
+      changeEach(
+        lyric ? `Sing “${lyric}” on` : 'Take the words from',
+        new Set([id]),
+        ({ lyric: _, ...note }) => (lyric ? { ...note, lyric } : note),
+      ),
     mute: (ids, muted) => changeEach(muted ? 'Mute' : 'Unmute', ids, (note) => withMuted(note, muted)),
     straighten: (ids) => {
       const bent = chosen(ids).filter((note) => note.bends);
@@ -183,8 +191,15 @@ export function createPassageEditor(
     paste(clip, byTicks) {
       // The song begins at 0; what would lie before it moves along as a whole.
       const by = Math.max(byTicks, -clipSpan(clip).startTicks) - origin;
-      const put = clip.notes.map(({ startTicks, lengthTicks, midi, velocity, bends }): Note => {
-        const placed = { id: createId(), startTicks: startTicks + by, lengthTicks, midi: 0, velocity };
+      const put = clip.notes.map(({ startTicks, lengthTicks, midi, velocity, lyric, bends }): Note => {
+        const placed = {
+          id: createId(),
+          startTicks: startTicks + by,
+          lengthTicks,
+          midi: 0,
+          velocity,
+          ...(lyric && { lyric }),
+        };
         return setMidi(bends ? withBends(placed, bends) : placed, midi);
       });
       const pasted = change(
