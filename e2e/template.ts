@@ -1,10 +1,11 @@
 /**
- * A data folder that already holds the recordings of the demo, as for somebody who was here before: made once and copied for
- * each test, which then need not decode them anew.
+ * A data folder that already holds the recordings of the demo, and what many tests read in them, as for somebody who was here
+ * before: made once and copied for each test, which then need not work it out anew.
  */
 import { mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { ReadingStatus } from '@plundra/contract';
 import type { Song } from '@plundra/core/song';
 import { startServer } from '@plundra/server';
 import type { TestProject } from 'vitest/node';
@@ -20,6 +21,26 @@ declare module 'vitest' {
 
 const here = (path: string) => new URL(path, import.meta.url).pathname;
 
+/** Melodies that several tests begin with. */
+const READ = [
+  ['ferry-bass.flac', 'bass'],
+  ['ferry-backing-voice.flac', 'voice'],
+  ['ferry-steel-guitar.flac', 'guitar'],
+] as const;
+
+async function readMelody(url: string, recordingHash: string, kind: string): Promise<void> {
+  const ask = async (path: string, init?: RequestInit) =>
+    (await (await fetch(`${url}/api/readings${path}`, init)).json()) as ReadingStatus;
+  const headers = { 'content-type': 'application/json' };
+  const body = JSON.stringify({ recordingHash, type: 'melody', kind });
+  let status = await ask('', { method: 'POST', headers, body });
+  while (status.state === 'waiting' || status.state === 'running') {
+    await new Promise((resolve) => setTimeout(resolve, 200));
+    status = await ask(`/${status.id}`);
+  }
+  if (status.state !== 'done') throw new Error(`A demo recording could not be read: ${status.message}`);
+}
+
 /** @returns what clears up */
 export default async function makeTemplate(project: TestProject): Promise<() => void> {
   const dataFolder = mkdtempSync(join(tmpdir(), 'plundra-template-'));
@@ -27,6 +48,7 @@ export default async function makeTemplate(project: TestProject): Promise<() => 
   const server = await startServer({ dataFolder, webFolder: here('../web/dist'), demoFolder, port: 0 });
   const wholeFolder = mkdtempSync(join(tmpdir(), 'plundra-whole-'));
   const lengths = new Map<string, number>();
+  const hashes = new Map<string, string>();
   for (const name of readdirSync(demoFolder).filter((each) => each.endsWith('.flac'))) {
     symlinkSync(join(demoFolder, name), join(wholeFolder, name));
     const answer = await fetch(`${server.url}/api/recordings`, {
@@ -37,7 +59,9 @@ export default async function makeTemplate(project: TestProject): Promise<() => 
     if (!answer.ok) throw new Error(`The demo recording ${name} was refused: ${await answer.text()}`);
     const recording = (await answer.json()) as { hash: string; durationSeconds: number };
     lengths.set(recording.hash, recording.durationSeconds);
+    hashes.set(name, recording.hash);
   }
+  await Promise.all(READ.map(([name, kind]) => readMelody(server.url, hashes.get(name)!, kind)));
   const songs = JSON.parse(readFileSync(join(demoFolder, 'songs.json'), 'utf8')) as Song[];
   const whole = songs.map((song) => wholeDemo(song, (hash) => lengths.get(hash)!));
   writeFileSync(join(wholeFolder, 'songs.json'), JSON.stringify(whole));
