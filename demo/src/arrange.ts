@@ -28,9 +28,9 @@ const THROUGHOUT: Piece[] = [
   { name: 'Chorus', from: 48, to: CODA_BEAT },
   { name: 'Coda', from: CODA_BEAT },
 ];
-/** Voices breathe before they sing: their first passages begin a beat early. */
+/** The lead sings its first consonant before the beat: its first passage begins a sixteenth early. */
 const VOICE: Piece[] = [
-  { name: 'Verse', from: 15, to: 32 },
+  { name: 'Verse', from: 15.75, to: 32 },
   { name: 'Verse, second half', from: 32, to: 48 },
   { name: 'Chorus', from: 48, to: CODA_BEAT },
   { name: 'Last line', from: CODA_BEAT },
@@ -41,9 +41,9 @@ const BACKING: Piece[] = [
   { name: 'Last note', from: CODA_BEAT, to: 77 },
 ];
 const LICKS: Piece[] = [
-  { name: 'Intro lick', from: 0, to: 17 },
+  { name: 'Intro lick', from: 0, to: 16 },
   { name: 'Fill', from: 33.5, to: 37 },
-  { name: 'Lead-in', from: 41.5, to: 49 },
+  { name: 'Lead-in', from: 41.5, to: 48 },
   { name: 'Coda lick', from: CODA_BEAT },
 ];
 const PIECES: Record<string, Piece[]> = {

@@ -152,6 +152,31 @@ describe('moving a section', () => {
     expect(changeAt(after.follows!.writtenOver, 3 * BAR)?.chord?.root).toBe('C');
   });
 
+  it('takes along what leads into it, and cuts that where the song begins', () => {
+    const voice = recordingPart(null);
+    const early = 480;
+    // Two phrases of the recording: before the verse, and from an eighth before it on.
+    const before = { ...voice.passages[0], durationSeconds: 4 - 0.25 };
+    const sung = {
+      ...voice.passages[0],
+      id: 'sung',
+      startTicks: 2 * BAR - early,
+      offsetSeconds: 3.75,
+      durationSeconds: 4,
+    };
+    const led: Song = { ...song, parts: [{ ...voice, passages: [before, sung] }] };
+    const startsOf = (of: Song) =>
+      (of.parts[0] as RecordingPart).passages.map(({ id, startTicks }) => [id, startTicks]);
+    expect(startsOf(moved(verse, 5, led))).toEqual([
+      ['take', 0],
+      ['sung', 5 * BAR - early],
+    ]);
+    const first = (moved(verse, 0, led).parts[0] as RecordingPart).passages;
+    // What was sung on the first beat of the verse is on the first beat of the song.
+    const sungNow = first.find(({ startTicks }) => startTicks === 0)!;
+    expect(sungNow.offsetSeconds).toBeCloseTo(4, 5);
+  });
+
   it('nowhere else does nothing, and before the song is refused', () => {
     expect(planSectionMove(song, verse, 2 * BAR, ids())).toBeUndefined();
     expect(() => planSectionMove(song, verse, -BAR, ids())).toThrow('before the song');

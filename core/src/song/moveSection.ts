@@ -6,7 +6,7 @@ import { applyEdit } from './edit.ts';
 import { EditError, type Edit, type SimpleEdit } from './editSchema.ts';
 import { keyAt, keyChangesOf } from './keys.ts';
 import type { ChordEntry, KeyChange, MetreEntry, Passage, Section, Song } from './schema.ts';
-import { cutsAcross, sectionEndTicks, sectionsOf } from './sections.ts';
+import { cutPickups, cutsAcross, isPickup, sectionEndTicks, sectionsOf } from './sections.ts';
 import { createTimeMap } from './timeMap.ts';
 
 /**
@@ -42,9 +42,14 @@ export function planSectionMove(
   };
   const edges = [low, middle, high];
   for (const edge of edges) add(...cutsAcross(now, edge, createId));
+  const time = createTimeMap(now);
+  // Before the start of the song there is no room for what leads into it.
+  for (const edge of edges) if (moved(edge) === 0) add(...cutPickups(now, edge, createId));
   for (const part of now.parts)
     for (const passage of part.passages as Passage[]) {
-      const to = moved(passage.startTicks);
+      // What leads into a stretch goes with it.
+      const into = edges.find((edge) => isPickup(passage, edge, time)) ?? passage.startTicks;
+      const to = passage.startTicks + moved(into) - into;
       if (to !== passage.startTicks)
         add({ type: 'passage.set', partId: part.id, passageId: passage.id, patch: { startTicks: to } });
     }

@@ -160,4 +160,35 @@ describe('a section that is copied', () => {
   it('is found by where its passages begin', () => {
     expect(passagesWithinTicks(after, 2 * BAR, 4 * BAR)).toHaveLength(2);
   });
+
+  it('takes along what leads into it, and leaves what leads into the next whole', () => {
+    const voice = recordingPart(null);
+    const piece = (id: string, bar: number, bars: number) => ({
+      ...voice.passages[0],
+      id,
+      startTicks: bar * BAR - 480,
+      offsetSeconds: bar * 2 - 0.25,
+      durationSeconds: bars * 2,
+    });
+    // Each phrase begins an eighth before its section.
+    const song: Song = {
+      ...songWith({ ...voice, passages: [piece('one', 2, 2), piece('two', 4, 3)] }),
+      sections: [verse],
+    };
+    const { song: after, inverse } = applyEdit(song, planSectionCopy(song, verse, 4 * BAR, ids()));
+    const { passages } = after.parts[0] as RecordingPart;
+    expect(
+      passages.map(({ startTicks, offsetSeconds, durationSeconds }) => [
+        (startTicks + 480) / BAR,
+        offsetSeconds,
+        durationSeconds,
+      ]),
+    ).toEqual([
+      [2, 3.75, 4],
+      [6, 7.75, 6],
+      [4, 3.75, 4],
+    ]);
+    expect(applyEdit(after, inverse).song).toEqual(song);
+    expect(passagesWithinTicks(song, 2 * BAR, 4 * BAR).map(({ passageId }) => passageId)).toEqual(['one']);
+  });
 });

@@ -1,6 +1,6 @@
 /** Sections of a song: verse, chorus. One lasts until its end, or until the next; copied it takes along what lies in it. */
 import type { Ticks } from '../signal/index.ts';
-import { findPassages, planSplit, type PassagePlace } from './arrange.ts';
+import { findPassages, planSplit, type Found, type PassagePlace } from './arrange.ts';
 import { chordEntriesOf } from './changes.ts';
 import { applyEdit } from './edit.ts';
 import type { Edit, SimpleEdit } from './editSchema.ts';
@@ -10,11 +10,12 @@ import {
   MAX_TICKS,
   TICKS_PER_QUARTER,
   type KeyChange,
+  type Part,
   type Passage,
   type Section,
   type Song,
 } from './schema.ts';
-import { createTimeMap } from './timeMap.ts';
+import { createTimeMap, type TimeMap } from './timeMap.ts';
 
 export const sectionsOf = (song: Pick<Song, 'sections'>): readonly Section[] => song.sections ?? NONE;
 const NONE: readonly Section[] = [];
@@ -74,24 +75,56 @@ export function resizedSection(
   return sections.with(index, next && endTicks >= next.startTicks ? open : { ...open, endTicks });
 }
 
-/** The passages that begin within a stretch of the song. */
+/**
+ * Whether a passage leads into a place with a pickup: it begins up to a beat before it, and more of it lies behind. Then it belongs
+ * to what begins there: a voice breathes, and a phrase may begin before its bar.
+ */
+export function isPickup(passage: Passage, atTicks: Ticks, time: TimeMap): boolean {
+  const before = atTicks - passage.startTicks;
+  if (before <= 0 || before > time.beatTicksAt(Math.max(0, atTicks - 1))) return false;
+  return passageEndTicks(passage, time) - atTicks > before;
+}
+
+/** The passages that begin within a stretch of the song, with those that lead into it. */
 export function passagesWithinTicks(song: Song, fromTicks: Ticks, toTicks: Ticks): PassagePlace[] {
+  const time = createTimeMap(song);
+  const begins = (passage: Passage, atTicks: Ticks) =>
+    passage.startTicks >= atTicks || isPickup(passage, atTicks, time);
   return song.parts.flatMap((part) =>
     (part.passages as Passage[])
-      .filter(({ startTicks }) => startTicks >= fromTicks && startTicks < toTicks)
+      .filter((passage) => begins(passage, fromTicks) && !begins(passage, toTicks))
       .map(({ id }) => ({ partId: part.id, passageId: id })),
   );
 }
 
-/** Cuts everything that sounds across a place. */
+/** Cuts everything that sounds across a place, but for what leads into it. */
 export function cutsAcross(song: Song, atTicks: Ticks, createId: () => string): SimpleEdit[] {
   const time = createTimeMap(song);
   const across = song.parts.flatMap((part) =>
     (part.passages as Passage[])
-      .filter((each) => each.startTicks < atTicks && passageEndTicks(each, time) > atTicks)
+      .filter(
+        (each) =>
+          each.startTicks < atTicks &&
+          passageEndTicks(each, time) > atTicks &&
+          !isPickup(each, atTicks, time),
+      )
       .map(({ id }) => ({ partId: part.id, passageId: id })),
   );
-  const cuts = planSplit(findPassages(song, across), atTicks, time, createId);
+  return cutsOf(findPassages(song, across), atTicks, time, createId);
+}
+
+/** Cuts what leads into a place there. */
+export function cutPickups(song: Song, atTicks: Ticks, createId: () => string): SimpleEdit[] {
+  return cutsOf(pickupsAt(song, atTicks), atTicks, createTimeMap(song), createId);
+}
+
+function cutsOf(
+  found: readonly Found[],
+  atTicks: Ticks,
+  time: TimeMap,
+  createId: () => string,
+): SimpleEdit[] {
+  const cuts = planSplit(found, atTicks, time, createId);
   return cuts ? (cuts.type === 'batch' ? cuts.edits : [cuts]) : [];
 }
 
@@ -116,7 +149,11 @@ export function planSectionCopy(song: Song, section: Section, endTicks: Ticks, c
     (each) => each.startTicks >= startTicks && each.startTicks < endTicks,
   );
   const keys = keysCopied(now, startTicks, endTicks);
+  // What leads into the place behind goes there as a whole: put on the place it is not cut by what is put in.
+  const leading = pickupsAt(now, endTicks);
+  for (const { part, passage } of leading) add(startsAt(part, passage, endTicks));
   add({ type: 'time.insert', atTicks: endTicks, lengthTicks, cuts: true });
+  for (const { part, passage } of leading) add(startsAt(part, passage, passage.startTicks + lengthTicks));
   if (keys) add({ type: 'song.set', patch: { keyChanges: keys } });
   for (const { part, passage } of findPassages(now, inside))
     add({
@@ -140,6 +177,22 @@ export function planSectionCopy(song: Song, section: Section, endTicks: Ticks, c
   add({ type: 'song.set', patch: { sections: inOrder([...sectionsOf(now), copy]) } });
   return { type: 'batch', edits };
 }
+
+function pickupsAt(song: Song, atTicks: Ticks): Found[] {
+  const time = createTimeMap(song);
+  return song.parts.flatMap((part) =>
+    (part.passages as Passage[])
+      .filter((passage) => isPickup(passage, atTicks, time))
+      .map((passage) => ({ part, passage })),
+  );
+}
+
+const startsAt = (part: Part, passage: Passage, startTicks: Ticks): SimpleEdit => ({
+  type: 'passage.set',
+  partId: part.id,
+  passageId: passage.id,
+  patch: { startTicks },
+});
 
 /** The changes of key with those of a section once more behind it; undefined where the key is the same all through it. */
 function keysCopied(song: Song, startTicks: Ticks, endTicks: Ticks): KeyChange[] | undefined {
