@@ -1,4 +1,5 @@
 /** Choosing a key from all of the circle of fifths, by its name with either sign. */
+import { useCallback } from 'react';
 import { keyName, keysOf, matchesKey, type Key } from '@plundra/core/theory';
 import { Select } from '../controls/index.tsx';
 
@@ -14,6 +15,11 @@ const KEY_OPTIONS = (['major', 'minor'] as const).map((mode) => ({
     .map((key) => ({ value: keyCode(key), label: keyName(key) })),
 }));
 
+function filterOption(typed: string, option?: { value?: string } | object): boolean {
+  const key = option && 'value' in option ? KEYS.get(String(option.value)) : undefined;
+  return key !== undefined && matchesKey(key, typed);
+}
+
 interface Props {
   value: Key | null;
   /** What no key is called. */
@@ -28,25 +34,27 @@ interface Props {
 }
 
 export function KeySelect({ value, none, noneShort, label, title, className = '', width, onChoose }: Props) {
+  // The same function as long as it draws the same: else the control would be painted with every edit.
+  const labelRender = useCallback(
+    ({ value: code }: { value?: string | number | undefined }) => {
+      const key = KEYS.get(String(code));
+      return key ? keyName(key) : noneShort;
+    },
+    [noneShort],
+  );
   return (
     <Select
       className={className}
       aria-label={label}
       title={title}
       showSearch={{
-        filterOption: (typed, option) => {
-          const key = option && 'value' in option ? KEYS.get(option.value) : undefined;
-          return key !== undefined && matchesKey(key, typed);
-        },
+        filterOption,
       }}
       value={value ? keyCode(value) : 'none'}
       options={[{ value: 'none', label: none }, ...KEY_OPTIONS]}
       popupMatchSelectWidth={150}
       style={{ width }}
-      labelRender={({ value: code }) => {
-        const key = KEYS.get(String(code));
-        return key ? keyName(key) : noneShort;
-      }}
+      labelRender={labelRender}
       onChange={(chosen) => onChoose(KEYS.get(chosen) ?? null)}
     />
   );

@@ -10,6 +10,8 @@ import { partColours } from '../../theme/tokens.ts';
 /** Nearer than this it was a click. */
 const CLICK_PIXELS = 4;
 const MODIFIERS = [restrictToVerticalAxis];
+/** The same object for good: with another every row would be painted again. */
+const POINTER = { activationConstraint: { distance: CLICK_PIXELS } };
 
 interface OrderProps {
   /** Of parts and groups, as they are shown. */
@@ -20,7 +22,7 @@ interface OrderProps {
 }
 
 export function PartOrder({ rowIds, onMove, children }: OrderProps) {
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: CLICK_PIXELS } }));
+  const sensors = useSensors(useSensor(PointerSensor, POINTER));
   const names = rowIds.join(' ');
   // The same list as long as the order is: rows look at it.
   const ids = useMemo(() => names.split(' '), [names]);

@@ -173,7 +173,17 @@ function panText(pan: number): string {
   return share === 0 ? 'mid' : `${pan < 0 ? 'L' : 'R'} ${share}`;
 }
 
-function PartPicture({ part, view, time, selected, edges, pictures, onOpen, onPassage }: PictureProps) {
+/** Painted again only when what it shows changes: its row also looks at what is dragged. */
+const PartPicture = memo(function PartPicture({
+  part,
+  view,
+  time,
+  selected,
+  edges,
+  pictures,
+  onOpen,
+  onPassage,
+}: PictureProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(0);
   const takes = part.kind === 'recording' ? part.takes : NO_TAKES;
@@ -219,7 +229,7 @@ function PartPicture({ part, view, time, selected, edges, pictures, onOpen, onPa
       )}
     </div>
   );
-}
+});
 
 const NO_TAKES: RecordingPart['takes'] = [];
 

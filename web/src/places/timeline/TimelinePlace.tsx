@@ -60,6 +60,8 @@ const TimelineSheetLater = deferred(TimelineSheet);
 const NONE_SELECTED: readonly PassagePlace[] = [];
 const NO_PASSAGES: ReadonlySet<string> = new Set();
 
+/** A song that grows by less is still seen nearly whole. */
+const MUCH_LONGER = 1.05;
 const rememberedViews = new Map<string, TimeView>();
 
 export function TimelinePlace() {
@@ -202,10 +204,13 @@ export function TimelinePlace() {
       : time.secondsAt(snapped(snap, view, time, time.ticksAt(at)));
   };
 
-  // The first look shows the whole song.
+  // The first look shows the whole song, and so does what comes in and would lie out of sight; an edit leaves it.
+  const fittedSeconds = useRef(0);
   useEffect(() => {
     const width = (rows.current?.clientWidth ?? 0) - 268;
-    if (rememberedViews.has(song.id) || endSeconds === 0 || width <= 0) return;
+    if (rememberedViews.has(song.id) || endSeconds <= fittedSeconds.current * MUCH_LONGER || width <= 0)
+      return;
+    fittedSeconds.current = endSeconds;
     setViewState({ startSeconds: 0, pixelsPerSecond: width / (endSeconds + 1) });
   }, [song.id, endSeconds]);
 

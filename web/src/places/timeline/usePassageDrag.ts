@@ -98,10 +98,11 @@ export function usePassageDrag(use: Use): PassageDragging {
     };
   }, [drag, view]);
 
-  // The newest of everything, for handlers that are attached once for each drag.
-  const latest = useRef({ planned, marquee, drag });
+  // The newest of everything, for handlers that stay the same: rows that are told of another are painted again.
+  const { time } = context;
+  const latest = useRef({ planned, marquee, drag, view, time, selected });
   useEffect(() => {
-    latest.current = { planned, marquee, drag };
+    latest.current = { planned, marquee, drag, view, time, selected };
   });
 
   const active = drag !== null;
@@ -183,9 +184,10 @@ export function usePassageDrag(use: Use): PassageDragging {
   const onPointerDown = useCallback(
     (part: Part, event: PointerEvent<HTMLElement>) => {
       if (event.button !== 0) return;
+      const { view, time, selected } = latest.current;
       const box = event.currentTarget.getBoundingClientRect();
       const point = { x: event.clientX - box.left, clientY: event.clientY };
-      const hit = passageAt(part, view, context.time, point.x, event.clientY - box.top);
+      const hit = passageAt(part, view, time, point.x, event.clientY - box.top);
       if (!hit) {
         const before = event.shiftKey ? selected : [];
         select(before);
@@ -210,7 +212,7 @@ export function usePassageDrag(use: Use): PassageDragging {
       const drag = { zone: hit.zone, place, places, fromSeconds: secondsOf(view, point.x) };
       setDrag({ kind: 'passage', drag, from: point, to: point, free: false, began: false });
     },
-    [view, context.time, selected, select],
+    [select],
   );
 
   return {
