@@ -139,7 +139,9 @@ export async function measureFollowing(page: Page, url: string): Promise<number>
       while (position()[0] === first) await new Promise((resolve) => setTimeout(resolve, 10));
       return position()[0];
     });
-    await page.locator(`[data-bar="${bar}"]`).getByRole('button').first().click();
+    // On the chord itself: further right would be another beat of its bar.
+    const chord = page.locator(`[data-bar="${bar}"]`).getByRole('button').first();
+    await chord.click({ position: { x: 10, y: 20 } });
     const field = page.getByRole('textbox', { name: 'Chord' });
     await field.fill(NAMES[i % NAMES.length]);
     await field.press('Enter');
