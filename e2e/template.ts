@@ -5,7 +5,7 @@
 import { mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { ReadingStatus } from '@plundra/contract';
+import type { ReadingStatus } from '../contract/src/index.ts';
 import type { Song } from '@plundra/core/song';
 import { startServer } from '@plundra/server';
 import type { TestProject } from 'vitest/node';
