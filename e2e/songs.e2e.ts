@@ -1,7 +1,7 @@
 /** Songs, parts, files that are no good, two windows, a server that goes away. */
 import { describe, expect, it } from 'vitest';
 import { toneFile } from '../server/src/test/helpers.ts';
-import { appForEachTest, newSong, openDemo, readPart, saved } from './app.ts';
+import { appForEachTest, newSong, openDemo, readPart, saved, storedSong } from './app.ts';
 
 const app = appForEachTest();
 
@@ -81,7 +81,12 @@ describe('a score', () => {
     await newSong(page, 'From a score');
     await importFile('second.musicxml', Buffer.from(score));
     await page.getByRole('button', { name: 'Second voice', exact: true }).waitFor();
-    await page.getByText('Words were left out').waitFor();
+    // The word stays on its note.
+    await expect
+      .poll(async () =>
+        (await storedSong(page)).parts.flatMap((part) => (part.kind === 'notes' ? part.passages : [])),
+      )
+      .toMatchObject([{ notes: [{ midi: 62, lyric: 'sea' }] }]);
     await page.getByRole('button', { name: 'Tempo 84 bpm' }).waitFor();
     await page.getByRole('button', { name: 'Metre 3/4' }).waitFor();
     await page.getByText('D major').first().waitFor();
