@@ -129,6 +129,14 @@ describe('MIDI files as they are found', () => {
     expect(contents.changed).toEqual(['1 syllable stands where no note begins and was left out.']);
   });
 
+  it('with chords give a word to the highest of their notes', () => {
+    const chord = [
+      0, 0x90, 60, 80, 0, 0x90, 67, 80, 0, 0x90, 64, 80, 96, 0x80, 60, 0, 0, 0x80, 67, 0, 0, 0x80, 64, 0,
+    ];
+    const contents = read([...header(0, 1, BEATS), ...track(text(5, ascii('sea')), chord)]);
+    expect(notesOf(contents)[0].flatMap(({ midi, lyric }) => (lyric ? [midi] : []))).toEqual([67]);
+  });
+
   it('with words in another alphabet read all of them alike', () => {
     // "бо-ро-да" in Windows-1251, in pieces of two letters.
     const pieces = [

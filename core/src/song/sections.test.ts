@@ -191,4 +191,14 @@ describe('a section that is copied', () => {
     expect(applyEdit(after, inverse).song).toEqual(song);
     expect(passagesWithinTicks(song, 2 * BAR, 4 * BAR).map(({ passageId }) => passageId)).toEqual(['one']);
   });
+
+  it('does not take along what begins more than a beat before it', () => {
+    const voice = recordingPart(null);
+    const early = { ...voice.passages[0], startTicks: 2 * BAR - 961, durationSeconds: 4 };
+    const song: Song = { ...songWith({ ...voice, passages: [early] }), sections: [verse] };
+    expect(passagesWithinTicks(song, 2 * BAR, 4 * BAR)).toEqual([]);
+    const inTime = { ...early, startTicks: 2 * BAR - 960 };
+    const led: Song = { ...song, parts: [{ ...voice, passages: [inTime] }] };
+    expect(passagesWithinTicks(led, 2 * BAR, 4 * BAR)).toHaveLength(1);
+  });
 });
