@@ -185,13 +185,13 @@ const PartPicture = memo(function PartPicture({
   onPassage,
 }: PictureProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [width, setWidth] = useState(0);
+  const [size, setSize] = useState('');
   const takes = part.kind === 'recording' ? part.takes : NO_TAKES;
   const hashes = useMemo(() => [...new Set(takes.map(({ recordingHash }) => recordingHash))], [takes]);
   const { known, error } = useRecordings(hashes);
   useLayoutEffect(() => {
     const element = canvas.current!;
-    const observer = new ResizeObserver(() => setWidth(element.clientWidth));
+    const observer = new ResizeObserver(() => setSize(`${element.clientWidth} × ${element.clientHeight}`));
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
@@ -208,7 +208,7 @@ const PartPicture = memo(function PartPicture({
     if (!inSight) return;
     const surface = prepareSurface(canvas.current);
     if (surface) drawPassages(surface, { part, view, time, recordings: known, selected, pictures });
-  }, [part, view, width, time, known, selected, pictures, inSight]);
+  }, [part, view, size, time, known, selected, pictures, inSight]);
   const hitOf = (event: { clientX: number; clientY: number; currentTarget: HTMLElement }) => {
     const box = event.currentTarget.getBoundingClientRect();
     return passageAt(part, view, time, event.clientX - box.left, event.clientY - box.top);

@@ -1,5 +1,13 @@
 /** The parts of the song as rows on a common time axis. */
-import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react';
+import {
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  useSyncExternalStore,
+  type CSSProperties,
+} from 'react';
 import { UploadOutlined } from '@ant-design/icons';
 import { App, Button } from 'antd';
 import { useNavigate } from 'react-router';
@@ -47,13 +55,11 @@ import { usePassageActions } from './usePassageActions.ts';
 import { usePassageDrag } from './usePassageDrag.ts';
 import { useFolded } from './useFolded.ts';
 import { useRemovePart } from './useRemovePart.tsx';
+import { ROW_PIXELS, useRowHeight } from './useRowHeight.ts';
 import { useTimelineActions } from './useTimelineActions.ts';
 import { useTimelineKeys } from './useTimelineKeys.ts';
 import { TimelineSheet } from './TimelineSheet.tsx';
 import { TimelineTools } from './TimelineTools.tsx';
-
-/** Height of the row of a part, as in global.css. */
-const PART_PIXELS = 74;
 
 const PassageSheetLater = deferred(PassageSheet);
 const TimelineSheetLater = deferred(TimelineSheet);
@@ -81,6 +87,7 @@ export function TimelinePlace() {
 
   const remove = useRemovePart(setChosenId);
   const { folded, fold } = useFolded(song.id);
+  const [rowHeight, setRowHeight] = useRowHeight(song.id);
   const moveRow = useCallback(
     (movingId: string, overId: string) => {
       const row = partRows(song).find((each) => rowId(each) === movingId);
@@ -152,7 +159,7 @@ export function TimelinePlace() {
     [allRows, folded],
   );
   const rowsPixels = shownRows.reduce(
-    (sum, { type }) => sum + 1 + (type === 'group' ? GROUP_PIXELS : PART_PIXELS),
+    (sum, { type }) => sum + 1 + (type === 'group' ? GROUP_PIXELS : ROW_PIXELS[rowHeight]),
     0,
   );
   const selectedOf = useMemo(() => {
@@ -171,7 +178,7 @@ export function TimelinePlace() {
     [context],
   );
   const chooseFiles = useCallback(() => fileInput.current?.click(), []);
-  useTimelineActions(actions, { select, setSnap, setEdges, setMarkAt, onImport: chooseFiles });
+  useTimelineActions(actions, { select, setSnap, setEdges, setMarkAt, setRowHeight, onImport: chooseFiles });
   const choose = useCallback((id: string, head?: boolean) => {
     setChosenId(id);
     if (head) select(NONE_SELECTED);
@@ -274,6 +281,8 @@ export function TimelinePlace() {
             setEdges={setEdges}
             pictures={pictures}
             setPictures={setPictures}
+            rowHeight={rowHeight}
+            setRowHeight={setRowHeight}
             tempoShown={tempoShown}
             setTempoShown={setTempoShown}
             snap={snap}
@@ -284,7 +293,8 @@ export function TimelinePlace() {
         </div>
         <PassageMenu actions={actions} onOpenAt={openMenuAt}>
           <div
-            className="parts"
+            className={`parts ${rowHeight}`}
+            style={{ '--part-pixels': `${ROW_PIXELS[rowHeight]}px` } as CSSProperties}
             ref={rows}
             onPointerMove={(event) => {
               pointer.current = under(event.clientX, event.clientY);

@@ -7,6 +7,7 @@ import { Select } from '../../controls/index.tsx';
 import { Overflow } from '../../controls/Overflow.tsx';
 import type { Pictures } from './drawPassages.ts';
 import type { Edges, Snap } from './passageTools.ts';
+import type { RowHeight } from './useRowHeight.ts';
 
 interface Props {
   partCount: number;
@@ -14,6 +15,8 @@ interface Props {
   setEdges(edges: Edges): void;
   pictures: Pictures;
   setPictures(pictures: Pictures): void;
+  rowHeight: RowHeight;
+  setRowHeight(height: RowHeight): void;
   tempoShown: boolean;
   setTempoShown(shown: boolean): void;
   snap: Snap;
@@ -28,6 +31,8 @@ export const TimelineTools = memo(function TimelineTools({
   setEdges,
   pictures,
   setPictures,
+  rowHeight,
+  setRowHeight,
   tempoShown,
   setTempoShown,
   snap,
@@ -69,6 +74,20 @@ export const TimelineTools = memo(function TimelineTools({
             { value: 'sound', label: 'Pictures: sound' },
             { value: 'notes', label: 'Pictures: notes' },
             { value: 'both', label: 'Pictures: both' },
+          ]}
+        />
+      </Overflow>
+      <Overflow label="Rows">
+        <Select
+          aria-label="Height of the rows"
+          size="small"
+          value={rowHeight}
+          style={{ width: 116 }}
+          onChange={setRowHeight}
+          options={[
+            { value: 'low', label: 'Rows: low' },
+            { value: 'middle', label: 'Rows: middle' },
+            { value: 'tall', label: 'Rows: tall' },
           ]}
         />
       </Overflow>

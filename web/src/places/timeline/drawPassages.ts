@@ -6,6 +6,7 @@ import {
   railMidi,
   shownNotes,
   type Note,
+  type NotePart,
   type NotePassage,
   type Part,
   type PlacedRecording,
@@ -20,6 +21,7 @@ import { drawWaveform, waveformAlong } from '../../canvas/waveform.ts';
 import type { KnownRecordings } from '../../song/useRecording.ts';
 import { colours, fontFamily, partColours } from '../../theme/tokens.ts';
 import { spanOf } from './passageTools.ts';
+import { markIn, pitchLanes, type PitchLanes } from './pitchLanes.ts';
 
 /** The recording's own chords stand along the lower edge of its waveform. */
 const OWN_CHORDS_PIXELS = 18;
@@ -49,8 +51,7 @@ export function drawPassages(surface: Surface, look: PassagesLook): void {
     part.kind === 'recording'
       ? placedRecordings(part)
       : part.passages.toSorted((a, b) => a.startTicks - b.startTicks);
-  const pitches =
-    part.kind === 'recording' ? pitchesOfLines(placedRecordings(part)) : pitchesOf(part.passages);
+  const pitches = part.kind === 'recording' ? pitchesOfLines(placedRecordings(part)) : pitchesOf(part);
   for (const passage of passages) {
     const { left, right } = spanOf(passage, view, time);
     if (right < 0 || left > width) continue;
@@ -64,7 +65,7 @@ function drawPassage(
   passage: PlacedRecording | NotePassage,
   left: number,
   right: number,
-  pitches: Pitches,
+  pitches: PitchLanes,
 ): void {
   const colour = partColours[passage.colour ?? part.colour];
   const chosen = selected.has(passage.id);
@@ -98,10 +99,10 @@ function drawPassage(
       const values = waveformAlong(known.peaks, known.recording.sampleRateHz, columns, (column) =>
         toRecorded(secondsOf(view, from + column)),
       );
-      // Hits have no pitches: their waveform says more.
-      const rails = pictures !== 'sound' && passage.line && passage.line.reads !== 'hits';
+      const rails = pictures !== 'sound' && passage.line;
       const strength = !rails ? 'CC' : pictures === 'notes' ? '33' : '77';
-      drawWaveform(context, values, from, 8, height - 16, `${colour}${strength}`);
+      const margin = Math.min(8, height / 8);
+      drawWaveform(context, values, from, margin, height - 2 * margin, `${colour}${strength}`);
       if (rails) drawRails(context, passage, (seconds) => xOf(view, toSong(seconds)), pitches, height, width);
       drawChordRow(context, placedOwnChords(passage.chords, passage, toSong), view, {
         left: from,
@@ -165,21 +166,11 @@ function drawFades(
   fade(right, right - fadeOutSeconds * view.pixelsPerSecond);
 }
 
-interface Pitches {
-  low: number;
-  high: number;
-}
-
 /** Of all lines of a part, as {@link pitchesOf}. */
-function pitchesOfLines(passages: readonly PlacedRecording[]): Pitches {
-  let [low, high] = [127, 0];
-  for (const { line } of passages)
-    for (const note of line?.notes ?? []) {
-      const midi = Math.round(railMidi(note, line!.tuningCents));
-      low = Math.min(low, midi);
-      high = Math.max(high, midi);
-    }
-  return { low, high };
+function pitchesOfLines(passages: readonly PlacedRecording[]): PitchLanes {
+  const read = passages.flatMap(({ line }) => line ?? []);
+  const midis = read.flatMap((line) => line.notes.map((note) => railMidi(note, line.tuningCents)));
+  return pitchLanes(midis, read.length > 0 && read.every(({ reads }) => reads === 'hits'));
 }
 
 /** The notes of a line as it should be, over its waveform. */
@@ -187,19 +178,18 @@ function drawRails(
   context: CanvasRenderingContext2D,
   { line }: PlacedRecording,
   x: (seconds: number) => number,
-  { low, high }: Pitches,
+  lanes: PitchLanes,
   height: number,
   width: number,
 ): void {
-  const span = Math.max(12, high - low + 2);
   context.fillStyle = colours.ink;
+  const box = { top: NOTES_TOP_PIXELS, height: height - NOTES_TOP_PIXELS - NOTES_BOTTOM_PIXELS };
   for (const note of line!.notes) {
     if (note.muted) continue;
     const { startSeconds, endSeconds } = wantedSpan(note);
     const [left, right] = [x(startSeconds), x(endSeconds)];
     if (right < 0 || left > width) continue;
-    const y = 9 + ((high + 1 - railMidi(note, line!.tuningCents)) / span) * (height - 20);
-    context.fillRect(left, y, Math.max(1.5, right - left - 1), 3);
+    fillMark(context, lanes, railMidi(note, line!.tuningCents), left, right, box);
   }
 }
 
@@ -210,8 +200,7 @@ export function drawStrip(
   top: number,
   height: number,
 ): void {
-  const pitches =
-    part.kind === 'recording' ? pitchesOfLines(placedRecordings(part)) : pitchesOf(part.passages);
+  const pitches = part.kind === 'recording' ? pitchesOfLines(placedRecordings(part)) : pitchesOf(part);
   const passages = part.kind === 'recording' ? placedRecordings(part) : part.passages;
   for (const passage of passages) {
     const { left, right } = spanOf(passage, view, time);
@@ -237,27 +226,27 @@ export function drawStrip(
 }
 
 /** Of all passages of a part, so that a pitch has the same height in each. */
-function pitchesOf(passages: readonly NotePassage[]): Pitches {
-  let [low, high] = [127, 0];
-  for (const { notes } of passages)
-    for (const { midi } of notes) {
-      low = Math.min(low, midi);
-      high = Math.max(high, midi);
-    }
-  return { low, high };
+function pitchesOf({ kind, passages }: NotePart): PitchLanes {
+  return pitchLanes(
+    passages.flatMap(({ notes }) => notes.map(({ midi }) => midi)),
+    kind === 'drums',
+  );
 }
 
 function drawNotePicture(
   context: CanvasRenderingContext2D,
   passage: NotePassage,
   x: (ticks: number) => number,
-  { low, high }: Pitches,
+  lanes: PitchLanes,
   { top, height }: { top: number; height: number },
   width: number,
   colour: string,
 ): void {
-  const small = height < 40;
-  const span = Math.max(12, high - low + 2);
+  // In a folded group the whole strip is theirs.
+  const box =
+    height < STRIP_PIXELS
+      ? { top, height }
+      : { top: NOTES_TOP_PIXELS, height: height - NOTES_TOP_PIXELS - NOTES_BOTTOM_PIXELS };
   context.fillStyle = colour;
   for (const each of shownNotes(passage) as Note[]) {
     const { startTicks, lengthTicks, midi } = placedNote(passage, each);
@@ -265,8 +254,24 @@ function drawNotePicture(
     if (left > width) break;
     const right = x(startTicks + lengthTicks);
     if (right < 0) continue;
-    const share = (high + 1 - midi) / span;
-    const y = small ? top + share * (height - 2) : 9 + share * (height - 20);
-    context.fillRect(left, y, Math.max(1.5, right - left - 1), small ? 1.5 : 3);
+    fillMark(context, lanes, midi, left, right, box);
   }
+}
+
+/** Lower pictures are strips. */
+const STRIP_PIXELS = 30;
+const NOTES_TOP_PIXELS = 9;
+const NOTES_BOTTOM_PIXELS = 11;
+
+/** A note as a bar, a hit as a stroke in the row of its drum. */
+function fillMark(
+  context: CanvasRenderingContext2D,
+  lanes: PitchLanes,
+  midi: number,
+  left: number,
+  right: number,
+  box: { top: number; height: number },
+): void {
+  const { y, height } = markIn(lanes, midi, box);
+  context.fillRect(left, y, lanes.rows ? 2 : Math.max(1.5, right - left - 1), height);
 }

@@ -4,6 +4,7 @@ import type { PassagePlace } from '@plundra/core/song';
 import { useActions, type Action } from '../../song/actions.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import type { Edges, Snap } from './passageTools.ts';
+import type { RowHeight } from './useRowHeight.ts';
 import type { PassageActions } from './usePassageActions.ts';
 
 interface Tools {
@@ -12,12 +13,13 @@ interface Tools {
   setEdges(edges: Edges): void;
   /** Opens what can be set at the start of a bar. */
   setMarkAt(ticks: number): void;
+  setRowHeight(height: RowHeight): void;
   onImport(): void;
 }
 
 export function useTimelineActions(passages: PassageActions, tools: Tools): void {
   const { song, time, engine, endSeconds } = useSong();
-  const { select, setSnap, setEdges, setMarkAt, onImport } = tools;
+  const { select, setSnap, setEdges, setMarkAt, setRowHeight, onImport } = tools;
   const actions = useMemo((): Action[] => {
     const none = passages.found.length === 0;
     const endBar = time.barAt(Math.max(0, Math.round(time.ticksAt(endSeconds)) - 1)).bar + 1;
@@ -108,6 +110,9 @@ export function useTimelineActions(passages: PassageActions, tools: Tools): void
         run: () => setSnap('auto'),
       },
       { label: 'Snap off', words: 'grid magnet free', run: () => setSnap('off') },
+      { label: 'Low rows', words: 'track height small overview', run: () => setRowHeight('low') },
+      { label: 'Rows of middle height', words: 'track height normal', run: () => setRowHeight('middle') },
+      { label: 'Tall rows', words: 'track height large zoom vertical', run: () => setRowHeight('tall') },
       { label: 'Edges trim', words: 'crop resize', run: () => setEdges('trim') },
       { label: 'Edges repeat', words: 'loop', run: () => setEdges('repeat') },
       {
@@ -116,6 +121,18 @@ export function useTimelineActions(passages: PassageActions, tools: Tools): void
         run: onImport,
       },
     ];
-  }, [passages, song.parts, time, engine, endSeconds, select, setSnap, setEdges, setMarkAt, onImport]);
+  }, [
+    passages,
+    song.parts,
+    time,
+    engine,
+    endSeconds,
+    select,
+    setSnap,
+    setEdges,
+    setMarkAt,
+    setRowHeight,
+    onImport,
+  ]);
   useActions('timeline', actions);
 }
