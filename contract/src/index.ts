@@ -5,3 +5,4 @@ export { paths } from './paths.ts';
 export * from './readings.ts';
 export * from './recordings.ts';
 export * from './songs.ts';
+export * from './takes.ts';

@@ -29,6 +29,13 @@ export const paths = {
   recordingRange: (hash: string, fromSample: number, toSample: number) =>
     `/api/recordings/${hash}/range?from=${fromSample}&to=${toSample}`,
   recordingPeaks: (hash: string) => `/api/recordings/${hash}/peaks`,
+  takes: '/api/takes',
+  take: (id: string) => `/api/takes/${encodeURIComponent(id)}`,
+  /** A block of samples, from a frame on. */
+  takeSamples: (id: string, fromFrame: number) =>
+    `/api/takes/${encodeURIComponent(id)}/samples?from=${fromFrame}`,
+  takeSound: (id: string) => `/api/takes/${encodeURIComponent(id)}/sound`,
+  takeKeep: (id: string) => `/api/takes/${encodeURIComponent(id)}/keep`,
   readings: '/api/readings',
   reading: (id: string) => `/api/readings/${encodeURIComponent(id)}`,
   readingResult: (id: string) => `/api/readings/${encodeURIComponent(id)}/result`,

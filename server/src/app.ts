@@ -13,16 +13,19 @@ import { readingRoutes } from './http/readingRoutes.ts';
 import { recordingRoutes } from './http/recordingRoutes.ts';
 import { checkOrigin, securityHeaders } from './http/security.ts';
 import { songRoutes } from './http/songRoutes.ts';
+import { takeRoutes } from './http/takeRoutes.ts';
 import { webFiles } from './http/webFiles.ts';
 import type { Pool } from './readings/pool.ts';
 import type { ReadingService } from './readings/readingService.ts';
 import type { SoundRanges } from './recordings/soundRanges.ts';
+import type { UnfinishedTakes } from './recordings/unfinishedTakes.ts';
 import type { DataFolder, RecordingStore, SongStore } from './store/index.ts';
 
 export interface AppParts {
   songs: SongStore;
   recordings: RecordingStore;
   ranges: SoundRanges;
+  takes: UnfinishedTakes;
   readings: ReadingService;
   demo: DemoSongs;
   pool: Pool;
@@ -45,6 +48,7 @@ export function createApp(parts: AppParts): Express {
   app.use(songRoutes(parts.songs, parts.demo, parts.events));
   app.use(careRoutes(parts));
   app.use(recordingRoutes(parts));
+  app.use(takeRoutes(parts));
   app.use(readingRoutes(parts.readings));
   app.use(correctedRoutes(parts));
   app.use(webFiles(parts.webFolder));

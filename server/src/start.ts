@@ -5,10 +5,11 @@ import { backUp, createBackups } from './care/backups.ts';
 import { createDiskSpace, type Space } from './care/diskSpace.ts';
 import { createFaultRecord } from './care/faults.ts';
 import { lockFolder } from './care/folderLock.ts';
-import { emptyBin, removeDiscarded, removeLeftovers } from './care/housekeeping.ts';
+import { emptyBin, removeDiscarded, removeLeftovers, removeOrphanedTakes } from './care/housekeeping.ts';
 import { createDemoSongs, type DemoSongs } from './demoSongs.ts';
 import { createEventHub } from './http/eventHub.ts';
 import { createSoundRanges } from './recordings/soundRanges.ts';
+import { createUnfinishedTakes } from './recordings/unfinishedTakes.ts';
 import { createPool } from './readings/pool.ts';
 import { createReadingService } from './readings/readingService.ts';
 import {
@@ -70,6 +71,7 @@ async function serve(
   const disk = createDiskSpace(folder, options.space);
   const songs = createSongStore(database);
   const recordings = createRecordingStore(database, folder);
+  const takes = createUnfinishedTakes(folder, recordings, pool, disk);
   const backups = createBackups(folder, songs);
   const readings = createReadingService(folder, recordings, pool, (status) =>
     events.send({ type: 'reading', status }),
@@ -80,6 +82,7 @@ async function serve(
     songs,
     recordings,
     ranges: createSoundRanges(recordings, pool, disk),
+    takes,
     readings,
     demo,
     pool,
@@ -102,6 +105,7 @@ async function serve(
     try {
       await removeLeftovers(folder);
       await emptyBin(songs);
+      await removeOrphanedTakes(database, takes, folder);
       await removeDiscarded(database, songs, recordings, backups);
     } catch (error) {
       faults.add('tidying up', error);

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Knex } from 'knex';
 import { recordingsIn, type DataFolder, type RecordingStore, type SongStore } from '../store/index.ts';
+import type { UnfinishedTakes } from '../recordings/unfinishedTakes.ts';
 import type { Backups } from './backups.ts';
 
 /** A file that was not written to for this long is not being written any more. */
@@ -65,6 +66,24 @@ export async function removeDiscarded(
   for (const hash of unused) {
     await recordings.remove(hash);
     await database('discarded').where({ hash }).delete();
+  }
+}
+
+/** Takes of songs that went for good, and samples whose note is gone. */
+export async function removeOrphanedTakes(
+  database: Knex,
+  takes: UnfinishedTakes,
+  folder: DataFolder,
+): Promise<void> {
+  const songs = new Set(((await database('songs').select('id')) as { id: string }[]).map(({ id }) => id));
+  const found = await takes.list();
+  for (const { id, songId } of found) if (!songs.has(songId)) await takes.discard(id);
+  const names = new Set(await namesIn(folder.takes));
+  for (const name of names) {
+    if (names.has(name.replace(/\.f32$/, '.json'))) continue;
+    const path = join(folder.takes, name);
+    const touched = (await stat(path).catch(() => undefined))?.mtimeMs ?? 0;
+    if (Date.now() - touched >= LEFT_MS) await rm(path, { force: true });
   }
 }
 

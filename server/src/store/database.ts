@@ -11,6 +11,8 @@ export interface DataFolder {
   recordings: string;
   derived: string;
   incoming: string;
+  /** Takes that are being recorded, or were when something stopped. */
+  takes: string;
 }
 
 /** Creates the folders that are missing. Throws a {@link Problem} when the place cannot be written to. */
@@ -20,6 +22,7 @@ export function openDataFolder(root: string): DataFolder {
     recordings: join(root, 'recordings'),
     derived: join(root, 'derived'),
     incoming: join(root, 'incoming'),
+    takes: join(root, 'takes'),
   };
   try {
     for (const path of Object.values(folder)) {
