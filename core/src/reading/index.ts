@@ -53,3 +53,4 @@ export {
   type TempoReading,
 } from './chords/readChords.ts';
 export { guessKeyOfChords, KEY_PROFILES, type KeyGuess } from './chords/keyOf.ts';
+export { phraseBoundaries, type TakeLevels } from './phraseBoundaries.ts';

@@ -284,9 +284,7 @@ export function edgeLimits(
   }
   const { toTicks } = createPassageTime(passage, time);
   const { offsetSeconds, durationSeconds } = passage;
-  const others = (part.passages as RecordingPassage[]).filter(
-    (each) => each.takeId === passage.takeId && each.id !== passage.id,
-  );
+  const others = siblings(part, passage).filter(({ spare }) => !spare);
   if (edge === 'start') {
     const before = others.filter((each) => each.offsetSeconds < offsetSeconds);
     const from = Math.max(0, ...before.map((each) => each.offsetSeconds + each.durationSeconds));
@@ -335,27 +333,92 @@ export function planTrim(
     if (at === passage.startTicks) return undefined;
     const offsetSeconds = Math.max(0, passage.offsetSeconds + by);
     const durationSeconds = passage.offsetSeconds + passage.durationSeconds - offsetSeconds;
-    return { type: 'passage.set', ...place, patch: { startTicks: at, offsetSeconds, durationSeconds } };
+    return withRoom(found, offsetSeconds, durationSeconds, time, {
+      type: 'passage.set',
+      ...place,
+      patch: { startTicks: at, offsetSeconds, durationSeconds },
+    });
   }
   // At the end of its recording a passage ends with its last sample, not with a tick.
   const wanted = at >= to ? edgeSeconds(found, recordedSeconds) : recordedUntil(passage, at, time);
   if (Math.abs(wanted - passage.durationSeconds) < CUT_SECONDS) return undefined;
-  return { type: 'passage.set', ...place, patch: { durationSeconds: wanted } };
+  return withRoom(found, passage.offsetSeconds, wanted, time, {
+    type: 'passage.set',
+    ...place,
+    patch: { durationSeconds: wanted },
+  });
+}
+
+/** The other passages of the take of a passage. */
+function siblings(part: Part, passage: Passage): RecordingPassage[] {
+  if (passage.type !== 'recording') return [];
+  return (part.passages as RecordingPassage[]).filter(
+    ({ takeId, id }) => takeId === passage.takeId && id !== passage.id,
+  );
+}
+
+/** What was not chosen of the same take makes room for the window that a passage gets. */
+function withRoom(
+  found: Found,
+  offsetSeconds: Seconds,
+  durationSeconds: Seconds,
+  time: TimeMap,
+  set: SimpleEdit,
+): Edit {
+  const end = offsetSeconds + durationSeconds;
+  const edits = siblings(found.part, found.passage).flatMap((each): SimpleEdit[] => {
+    const eachEnd = each.offsetSeconds + each.durationSeconds;
+    if (!each.spare || each.offsetSeconds >= end || eachEnd <= offsetSeconds) return [];
+    const place = { partId: found.part.id, passageId: each.id };
+    const [before, after] = [offsetSeconds - each.offsetSeconds, eachEnd - end];
+    if (Math.max(before, after) < SHORTEST_PASSAGE_SECONDS) return [{ type: 'passage.remove', ...place }];
+    if (before >= after) return [{ type: 'passage.set', ...place, patch: { durationSeconds: before } }];
+    const startTicks = Math.max(0, Math.round(createPassageTime(each, time).toTicks(end)));
+    return [
+      { type: 'passage.set', ...place, patch: { startTicks, offsetSeconds: end, durationSeconds: after } },
+    ];
+  });
+  return edits.length === 0 ? set : { type: 'batch', edits: [...edits, set] };
 }
 
 /** How long a passage of a recording can be, from its offset on. */
 function edgeSeconds({ part, passage }: Found, recordedSeconds: Seconds): Seconds {
-  const { takeId, id, offsetSeconds } = passage as RecordingPassage;
-  const after = (part.passages as RecordingPassage[]).filter(
-    (each) => each.takeId === takeId && each.id !== id && each.offsetSeconds > offsetSeconds,
-  );
+  const { offsetSeconds } = passage as RecordingPassage;
+  const after = siblings(part, passage).filter((each) => !each.spare && each.offsetSeconds > offsetSeconds);
   return Math.min(recordedSeconds, ...after.map((each) => each.offsetSeconds)) - offsetSeconds;
+}
+
+/** Whether a passage stands in a take table without being chosen. */
+export const isSpare = (passage: Passage): boolean => passage.type === 'recording' && passage.spare === true;
+
+/** Those of the passages that are chosen, or stand in no take table. */
+export function withoutSpares(song: Song, places: readonly PassagePlace[]): PassagePlace[] {
+  return places.filter((place) => !findPassages(song, [place]).some(({ passage }) => isSpare(passage)));
+}
+
+/** The same passages, with what was not chosen beside them: the takes of a phrase stay together. */
+export function withSpares(found: readonly Found[], time: TimeMap): Found[] {
+  const all = new Set(found.map(({ passage }) => passage));
+  const more: Found[] = [];
+  for (const [part, passages] of byPart(found)) {
+    if (part.kind !== 'recording') continue;
+    const spans = passages.map((each) => [each.startTicks, passageEndTicks(each, time)]);
+    for (const passage of part.passages) {
+      if (!passage.spare || all.has(passage)) continue;
+      const [start, end] = [passage.startTicks, passageEndTicks(passage, time)];
+      const beside = spans.some(
+        ([from, to]) => 2 * (Math.min(to, end) - Math.max(from, start)) > end - start,
+      );
+      if (beside) more.push({ part, passage });
+    }
+  }
+  return [...found, ...more];
 }
 
 /** Moves passages together; nothing goes before the song. Undefined where nothing moves. */
 export function planMove(found: readonly Found[], byTicks: Ticks): Edit | undefined {
   if (found.length === 0) return undefined;
-  const by = Math.max(Math.round(byTicks), -found[0].passage.startTicks);
+  const by = Math.max(Math.round(byTicks), -Math.min(...found.map(({ passage }) => passage.startTicks)));
   if (by === 0) return undefined;
   return asEdit(
     found.map((each) => ({

@@ -108,7 +108,7 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
       const part = song.parts[partIndex(song, edit.partId)];
       const patch = defined(edit.patch);
       for (const field of Object.keys(patch)) {
-        if (!(field in part) && field !== 'group')
+        if (!(field in part) && !OPTIONAL_OF[part.kind].includes(field))
           throw new EditError(`A ${part.kind} part has no ${field}.`);
       }
       return {
@@ -116,7 +116,7 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
         inverse: {
           type: 'part.set',
           partId: part.id,
-          patch: pick({ ...part, group: part.group ?? null }, Object.keys(patch)),
+          patch: pick({ group: null, seamSeconds: null, ...part }, Object.keys(patch)),
         },
       };
     }
@@ -202,6 +202,14 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
         inverse: { type: 'take.add', partId: part.id, take, index: part.takes.indexOf(take) },
       };
     }
+    case 'take.name': {
+      const { part, take } = findTake(song, edit);
+      const { name: before, ...rest } = take;
+      return {
+        song: withTake(song, part, edit.name === null ? rest : { ...rest, name: edit.name }),
+        inverse: { ...edit, name: before ?? null },
+      };
+    }
     case 'take.stretch': {
       const { part, take } = findTake(song, edit);
       const { stretch: before, ...rest } = take;
@@ -270,6 +278,13 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
   }
 }
 
+/** Fields that a part need not have. */
+const OPTIONAL_OF: Record<Part['kind'], readonly string[]> = {
+  recording: ['group', 'seamSeconds'],
+  notes: ['group'],
+  drums: ['group'],
+};
+
 /** Fields of a passage that are set directly. */
 export const FIELDS_OF: Record<Passage['type'], readonly string[]> = {
   recording: [
@@ -280,6 +295,7 @@ export const FIELDS_OF: Record<Passage['type'], readonly string[]> = {
     'gainDb',
     'fadeInSeconds',
     'fadeOutSeconds',
+    'spare',
     'muted',
     'name',
     'colour',

@@ -8,6 +8,8 @@ import {
   LONGEST_TITLE,
   lineNoteSchema,
   lineSchema,
+  LONGEST_SEAM_SECONDS,
+  SHORTEST_SEAM_SECONDS,
   MATERIALS,
   metreMapSchema,
   MAX_CHORDS,
@@ -41,6 +43,7 @@ const partPatchSchema = z
   .object({
     ...partShape,
     group: id.nullable(),
+    seamSeconds: z.number().min(SHORTEST_SEAM_SECONDS).max(LONGEST_SEAM_SECONDS).nullable(),
     program: z.number().int().min(0).max(127),
     material: z.enum(MATERIALS),
   })
@@ -75,6 +78,7 @@ const passagePatchSchema = z
     gainDb: recordingShape.gainDb.unwrap().nullable(),
     fadeInSeconds: recordingShape.fadeInSeconds.unwrap().nullable(),
     fadeOutSeconds: recordingShape.fadeOutSeconds.unwrap().nullable(),
+    spare: recordingShape.spare.unwrap().nullable(),
     muted: recordingShape.muted.unwrap().nullable(),
     name: recordingShape.name.unwrap().nullable(),
     colour: recordingShape.colour.unwrap().nullable(),
@@ -130,6 +134,7 @@ const simpleEdits = [
   z.object({ type: z.literal('passage.copy'), ...place, toId: id, startTicks: ticksSchema }),
   z.object({ type: z.literal('take.add'), partId: id, take: takeSchema, index: index.optional() }),
   z.object({ type: z.literal('take.remove'), ...take }),
+  z.object({ type: z.literal('take.name'), ...take, name: takeSchema.shape.name.unwrap().nullable() }),
   z.object({ type: z.literal('take.stretch'), ...take, stretch: stretchSchema.nullable() }),
   z.object({
     type: z.literal('take.chords'),

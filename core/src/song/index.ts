@@ -91,15 +91,38 @@ export { lengthTogether, planCopies, planRepeat } from './copies.ts';
 export {
   edgeLimits,
   findPassages,
+  isSpare,
   planJoin,
   planMove,
   planPassageRemoval,
   planSplit,
   planTrim,
+  withoutSpares,
+  withSpares,
   type Found,
   type PassagePlace,
 } from './arrange.ts';
 export { wholeRecording } from './takes.ts';
+export { takeNames, takeTableOf, type Phrase, type TakeTable } from './takeTable.ts';
+export {
+  placesOfTake,
+  planAddTakes,
+  planBoundary,
+  planChoose,
+  planPhraseCut,
+  planTakeRemoval,
+  type Choice,
+  type NewTake,
+} from './takePlans.ts';
+export {
+  FIRST_TAKE_WEIGHTS,
+  rankTakes,
+  takeFigures,
+  takeScore,
+  type BestOfPhrase,
+  type TakeFigures,
+  type TakeWeights,
+} from './takeFigures.ts';
 export { markOf } from './mark.ts';
 export { planNotePull, withLengths, type NotePullPlan, type NotesOfPassage } from './noteTiming.ts';
 export { putNotes } from './putNotes.ts';

@@ -31,7 +31,7 @@ export type PlacedRecording = RecordingPassage &
 const knownParts = new WeakMap<RecordingPart, readonly PlacedRecording[]>();
 const knownTakes = new WeakMap<Take, WeakMap<RecordingPassage, PlacedRecording>>();
 
-/** In order of their start. The same part gives the same objects, and so does the same passage of the same take. */
+/** Those that were chosen, in order of their start. The same part gives the same objects, and so does the same passage of the same take. */
 export function placedRecordings(part: RecordingPart): readonly PlacedRecording[] {
   let placed = knownParts.get(part);
   if (!placed) {
@@ -43,6 +43,7 @@ export function placedRecordings(part: RecordingPart): readonly PlacedRecording[
       shown.to = Math.max(shown.to, offsetSeconds + durationSeconds);
     }
     placed = part.passages
+      .filter(({ spare }) => !spare)
       .flatMap((passage) => {
         const found = takes.get(passage.takeId);
         return found ? [placedIn(passage, found.take, found.shown)] : [];

@@ -175,6 +175,8 @@ export const ownChordSchema = z.object({
 /** A recording of a part, and what was read of it and corrected in it: all in seconds of the recording. */
 export const takeSchema = z.object({
   id,
+  /** As the take table calls it; absent where there is one take only. */
+  name: z.string().trim().min(1).max(LONGEST_NAME).optional(),
   recordingHash: z.string().regex(/^[0-9a-f]{64}$/),
   line: lineSchema.nullable(),
   /** Heard only while there is no melody: that says more. */
@@ -220,6 +222,8 @@ export const recordingPassageSchema = z.object({
   gainDb: z.number().min(-60).max(24).optional(),
   fadeInSeconds: fade.optional(),
   fadeOutSeconds: fade.optional(),
+  /** It stands in the take table and was not chosen: it neither sounds nor covers, and goes wherever the song moves it. */
+  spare: z.literal(true).optional(),
 });
 
 export const notePassageSchema = z.object({
@@ -292,6 +296,8 @@ export const partShape = {
   group: id.optional(),
 };
 
+export const SHORTEST_SEAM_SECONDS = 0.002;
+export const LONGEST_SEAM_SECONDS = 0.5;
 const MAX_GROUPS = 100;
 /** Parts that are heard, folded and moved together. */
 export const groupSchema = z.object({
@@ -309,6 +315,8 @@ export const partSchema = z.discriminatedUnion('kind', [
     kind: z.literal('recording'),
     material: z.enum(MATERIALS),
     follows: followsSchema.optional(),
+    /** How long passages that meet cross over; absent: as short as keeps it from clicking. */
+    seamSeconds: z.number().min(SHORTEST_SEAM_SECONDS).max(LONGEST_SEAM_SECONDS).optional(),
     takes: z.array(takeSchema).max(MAX_TAKES),
     passages: z.array(recordingPassageSchema).max(MAX_PASSAGES),
   }),

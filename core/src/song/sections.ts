@@ -1,6 +1,6 @@
 /** Sections of a song: verse, chorus. One lasts until its end, or until the next; copied it takes along what lies in it. */
 import type { Ticks } from '../signal/index.ts';
-import { findPassages, planSplit, type Found, type PassagePlace } from './arrange.ts';
+import { findPassages, planSplit, withoutSpares, type Found, type PassagePlace } from './arrange.ts';
 import { chordEntriesOf } from './changes.ts';
 import { applyEdit } from './edit.ts';
 import type { Edit, SimpleEdit } from './editSchema.ts';
@@ -144,7 +144,8 @@ export function planSectionCopy(song: Song, section: Section, endTicks: Ticks, c
     }
   };
   for (const atTicks of [startTicks, endTicks]) add(...cutsAcross(now, atTicks, createId));
-  const inside = passagesWithinTicks(now, startTicks, endTicks);
+  // What was not chosen in a take table is not copied: each piece would become a take of its own.
+  const inside = withoutSpares(now, passagesWithinTicks(now, startTicks, endTicks));
   const chords = chordEntriesOf(now).filter(
     (each) => each.startTicks >= startTicks && each.startTicks < endTicks,
   );

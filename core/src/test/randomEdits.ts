@@ -200,6 +200,7 @@ const GENERATORS: Generators = {
       { program: whole(random, 0, 128) },
       { material: 'guitar' },
       { group: random() < 0.5 ? null : name(random) },
+      { seamSeconds: random() < 0.3 ? null : random() },
     ]),
   }),
   'part.follow': (song, random) => ({
@@ -269,9 +270,15 @@ const GENERATORS: Generators = {
               : { keeps: 'song', bpm: 60 + 100 * random() },
       },
       { colour: random() < 0.3 ? null : Math.floor(random() * 10) },
+      { spare: random() < 0.5 ? null : true },
       { muted: random() < 0.5 ? null : true, name: random() < 0.5 ? null : 'Verse' },
       { offsetTicks: random() < 0.5 ? null : ticks(random) },
     ]),
+  }),
+  'take.name': (song, random) => ({
+    type: 'take.name',
+    ...clearTake(takeIn(song, random)),
+    name: random() < 0.3 ? null : random() < 0.1 ? ' ' : `Take ${whole(random, 1, 9)}`,
   }),
   'take.stretch': (song, random) => ({
     type: 'take.stretch',

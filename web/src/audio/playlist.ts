@@ -109,7 +109,7 @@ export interface NoteTrack {
 export type Track = RecordingTrack | NoteTrack;
 
 const SILENT_DB = -120;
-/** Two passages that meet cross over this time. */
+/** Two passages that meet cross over this time, where their part names no other. */
 const SEAM_SECONDS = 0.01;
 
 /** Gains of the two sides in dB for a blend: full at the middle, falling towards the other end. */
@@ -197,6 +197,7 @@ function recordingTracks(song: Song, part: RecordingPart): RecordingTrack[] {
   const bus = busOf(song, part);
   const time = createTimeMap(song);
   const spans = soundingSpans(part, time);
+  const seam = part.seamSeconds ?? SEAM_SECONDS;
   const heard = new Map<string, number>();
   return spans.map((span, i) => {
     const { passageId, originSeconds, fromSeconds, toSeconds } = span;
@@ -223,10 +224,10 @@ function recordingTracks(song: Song, part: RecordingPart): RecordingTrack[] {
       originSeconds,
       fromSeconds,
       // Where another begins at once, the two cross.
-      toSeconds: seamAfter && span.fadeOutSeconds === undefined ? toSeconds + SEAM_SECONDS : toSeconds,
+      toSeconds: seamAfter && span.fadeOutSeconds === undefined ? toSeconds + seam : toSeconds,
       levelDb: span.gainDb,
-      fadeInSeconds: span.fadeInSeconds ?? (seamBefore ? SEAM_SECONDS : undefined),
-      fadeOutSeconds: span.fadeOutSeconds ?? (seamAfter ? SEAM_SECONDS : undefined),
+      fadeInSeconds: span.fadeInSeconds ?? (seamBefore ? seam : undefined),
+      fadeOutSeconds: span.fadeOutSeconds ?? (seamAfter ? seam : undefined),
       correction: undefined,
     };
   });

@@ -2,6 +2,7 @@
 import { Button, Input } from 'antd';
 import { planUngroup, type Group, type Part, type PassagePlace } from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
+import { placesIn } from './passageTools.ts';
 import { ColourChoice } from './ColourChoice.tsx';
 
 interface Props {
@@ -40,15 +41,7 @@ export function GroupSheet({ group, parts, set, select }: Props) {
         meet in the level of the group. Drag a part among them, or out.
       </p>
       <div className="actions">
-        <Button
-          onClick={() =>
-            select(
-              parts.flatMap((part) => part.passages.map(({ id }) => ({ partId: part.id, passageId: id }))),
-            )
-          }
-        >
-          Select its passages
-        </Button>
+        <Button onClick={() => select(placesIn(parts))}>Select its passages</Button>
         <Button
           onClick={() => {
             const edit = planUngroup(song, group.id);

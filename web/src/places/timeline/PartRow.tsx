@@ -21,7 +21,7 @@ import { PartMark, useRowOrder } from './PartOrder.tsx';
 import { groupStyle } from './groupStyle.ts';
 import { levelText } from './levelText.ts';
 import { drawPassages, type Pictures } from './drawPassages.ts';
-import { cursorOf, passageAt, type Edges } from './passageTools.ts';
+import { cursorOf, passageAt, placesIn, type Edges } from './passageTools.ts';
 
 interface PictureProps {
   part: Part;
@@ -234,6 +234,7 @@ const PartPicture = memo(function PartPicture({
 const NO_TAKES: RecordingPart['takes'] = [];
 
 /** "Lead voice: 3 passages". */
-function describe({ name, passages }: Part): string {
-  return `${name}: ${passages.length} ${passages.length === 1 ? 'passage' : 'passages'}`;
+function describe(part: Part): string {
+  const count = placesIn([part]).length;
+  return `${part.name}: ${count} ${count === 1 ? 'passage' : 'passages'}`;
 }

@@ -5,6 +5,7 @@ import {
   EditError,
   formatPosition,
   passagesWithinTicks,
+  withoutSpares,
   planSectionCopy,
   planSectionMove,
   putSection,
@@ -183,7 +184,9 @@ export function SectionsBand({ view, snap, select }: Props) {
                       setOpen(null);
                     }}
                     onSelect={() => {
-                      select(passagesWithinTicks(song, section.startTicks, endOf(section)));
+                      select(
+                        withoutSpares(song, passagesWithinTicks(song, section.startTicks, endOf(section))),
+                      );
                       setOpen(null);
                     }}
                     onCopy={() => copy(section)}

@@ -4,6 +4,7 @@ import {
   EditError,
   effectiveGridTicks,
   findPassages,
+  isSpare,
   passageEndSeconds,
   passageEndTicks,
   planMove,
@@ -11,6 +12,7 @@ import {
   planStretch,
   planTrim,
   snapTicks,
+  withSpares,
   type Edit,
   type Part,
   type Passage,
@@ -52,6 +54,7 @@ export function passageAt(
 ): PassageHit | undefined {
   const under = (part.passages as Passage[])
     .filter((passage) => {
+      if (isSpare(passage)) return false;
       const { left, right } = spanOf(passage, view, time);
       return x >= left - 2 && x <= Math.max(right, left + 4) + 2;
     })
@@ -154,7 +157,7 @@ export function editOfDrag(
       const moved = passage.startTicks + toTicks - time.ticksAt(drag.fromSeconds);
       return made(
         `Move ${count(drag.places)}`,
-        planMove(findPassages(song, drag.places), snapTo(moved) - passage.startTicks),
+        planMove(withSpares(findPassages(song, drag.places), time), snapTo(moved) - passage.startTicks),
       );
     }
     case 'start':
@@ -211,20 +214,27 @@ export function passagesWithin(
   time: TimeMap,
 ): PassagePlace[] {
   const [from, to] = [Math.min(fromSeconds, toSeconds), Math.max(fromSeconds, toSeconds)];
+  return placesIn(
+    parts,
+    (passage) => time.secondsAt(passage.startTicks) < to && passageEndSeconds(passage, time) > from,
+  );
+}
+
+/** All passages that stand in the rows of parts. */
+export function placesIn(
+  parts: readonly Part[],
+  has: (passage: Passage) => boolean = () => true,
+): PassagePlace[] {
   return parts.flatMap((part) =>
     (part.passages as Passage[])
-      .filter((passage) => time.secondsAt(passage.startTicks) < to && passageEndSeconds(passage, time) > from)
+      .filter((passage) => !isSpare(passage) && has(passage))
       .map(({ id }) => ({ partId: part.id, passageId: id })),
   );
 }
 
 /** All passages that begin at a tick or later. */
 export function passagesFrom(song: Song, ticks: Ticks): PassagePlace[] {
-  return song.parts.flatMap((part) =>
-    (part.passages as Passage[])
-      .filter(({ startTicks }) => startTicks >= ticks)
-      .map(({ id }) => ({ partId: part.id, passageId: id })),
-  );
+  return placesIn(song.parts, ({ startTicks }) => startTicks >= ticks);
 }
 
 export const keyOf = ({ partId, passageId }: PassagePlace): string => `${partId}/${passageId}`;

@@ -12,6 +12,7 @@ import {
   planRepeat,
   planSplit,
   planTransposePassages,
+  withSpares,
   type Edit,
   type Found,
   type PassagePlace,
@@ -144,13 +145,14 @@ export function usePassageActions(
           })),
         }));
       },
-      move: (byTicks) => void attempt(`Move ${namePassages(found)}`, () => planMove(found, byTicks)),
+      move: (byTicks) =>
+        void attempt(`Move ${namePassages(found)}`, () => planMove(withSpares(found, time), byTicks)),
       moveSeconds(bySeconds) {
         const [first] = found;
         if (!first) return;
         const start = time.secondsAt(first.passage.startTicks);
         const by = time.ticksAt(Math.max(0, start + bySeconds)) - first.passage.startTicks;
-        attempt(`Move ${namePassages(found)}`, () => planMove(found, Math.round(by)));
+        attempt(`Move ${namePassages(found)}`, () => planMove(withSpares(found, time), Math.round(by)));
       },
       selectFromHere() {
         if (found[0]) select(passagesFrom(song, found[0].passage.startTicks));

@@ -3,7 +3,7 @@ import { useMemo } from 'react';
 import type { PassagePlace } from '@plundra/core/song';
 import { useActions, type Action } from '../../song/actions.ts';
 import { useSong } from '../../song/SongContext.tsx';
-import type { Edges, Snap } from './passageTools.ts';
+import { placesIn, type Edges, type Snap } from './passageTools.ts';
 import type { RowHeight } from './useRowHeight.ts';
 import type { PassageActions } from './usePassageActions.ts';
 
@@ -90,10 +90,7 @@ export function useTimelineActions(passages: PassageActions, tools: Tools): void
         label: 'Select all passages',
         words: 'everything regions clips',
         keys: 'Ctrl A',
-        run: () =>
-          select(
-            song.parts.flatMap((part) => part.passages.map(({ id }) => ({ partId: part.id, passageId: id }))),
-          ),
+        run: () => select(placesIn(song.parts)),
       },
       {
         label: 'Select everything from here on',

@@ -14,7 +14,7 @@ import {
 import { zoomTime, type TimeView } from '../../canvas/view.ts';
 import { isTyping } from '../../controls/keyFocus.ts';
 import { useSong } from '../../song/SongContext.tsx';
-import { snapped, snapStep, type Snap } from './passageTools.ts';
+import { placesIn, snapped, snapStep, type Snap } from './passageTools.ts';
 import type { PassageActions } from './usePassageActions.ts';
 
 /** Alt and an arrow move a recording by so much. */
@@ -57,10 +57,7 @@ export function useTimelineKeys(use: Use): void {
       const letter = event.key.toLowerCase();
       if (event.ctrlKey || event.metaKey) {
         if (letter === 'd' && some) actions.duplicate();
-        else if (letter === 'a')
-          select(
-            song.parts.flatMap((part) => part.passages.map(({ id }) => ({ partId: part.id, passageId: id }))),
-          );
+        else if (letter === 'a') select(placesIn(song.parts));
         else return;
         return event.preventDefault();
       }

@@ -1,0 +1,97 @@
+/** How well takes are sung in each phrase, from their readings, and which is best by a stated formula. */
+import { median, type Cents } from '../signal/index.ts';
+import { pullToGrid, type GridPull } from './gridPull.ts';
+import { isDoubtful, melodyLineOf, playedCentsOff } from './lineNotes.ts';
+import { createPassageTime } from './passageTime.ts';
+import { isInWindow } from './placed.ts';
+import type { RecordingPassage, Take } from './schema.ts';
+import type { Phrase, TakeTable } from './takeTable.ts';
+import type { TimeMap } from './timeMap.ts';
+
+/** What a take is worth in a phrase, from its reading. */
+export interface TakeFigures {
+  /** Median distance from the notes that were meant, with its side: positive is sharp. */
+  cents: Cents;
+  sideCents: Cents;
+  /** Median distance of note starts from the grid, with its side: positive is late. */
+  ms: number;
+  sideMs: number;
+  doubtful: number;
+  notes: number;
+}
+
+/** Sixteenths, straight: nearer ones would call every slip a hit. */
+const JUDGED_BY: GridPull = { grid: '1/16', pull: 1, swing: 0, leaveAloneBeyondSeconds: null };
+
+/** Undefined where the take is not read, or nothing was read there. */
+export function takeFigures(
+  take: Take,
+  passages: readonly RecordingPassage[],
+  time: TimeMap,
+): TakeFigures | undefined {
+  const line = melodyLineOf(take);
+  if (!line) return undefined;
+  const notes = passages.flatMap((passage) => {
+    const { toSong } = createPassageTime(passage, time);
+    return line.notes
+      .filter((note) => !note.muted && isInWindow(passage, note.startSeconds))
+      .map((note) => ({ note, songSeconds: toSong(note.startSeconds) }));
+  });
+  if (notes.length === 0) return undefined;
+  const cents = notes.map(({ note }) => playedCentsOff(note, line.tuningCents));
+  const { pulled } = pullToGrid(
+    notes.map(({ songSeconds }) => songSeconds),
+    JUDGED_BY,
+    time,
+  );
+  const late = pulled.map(({ fromSeconds, toSeconds }) => (fromSeconds - toSeconds) * 1000);
+  return {
+    cents: median(cents.map(Math.abs)),
+    sideCents: median(cents),
+    ms: median(late.map(Math.abs)),
+    sideMs: median(late),
+    doubtful: notes.filter(({ note }) => isDoubtful(note)).length,
+    notes: notes.length,
+  };
+}
+
+/** How much each fault counts when the best take of a phrase is looked for: least is best. */
+export interface TakeWeights {
+  /** Of a cent. */
+  cents: number;
+  /** Of a millisecond. */
+  ms: number;
+  /** Of a doubtful note. */
+  doubtful: number;
+}
+
+/** A millisecond is heard about half as much as a cent, and a note one cannot be sure of is worse than either. */
+export const FIRST_TAKE_WEIGHTS: TakeWeights = { cents: 1, ms: 0.5, doubtful: 30 };
+
+export const takeScore = (figures: TakeFigures, weights: TakeWeights): number =>
+  weights.cents * figures.cents + weights.ms * figures.ms + weights.doubtful * figures.doubtful;
+
+export interface BestOfPhrase {
+  phrase: Phrase;
+  /** In order of their scores, the best first; takes without figures are left out. */
+  ranking: { take: Take; figures: TakeFigures; score: number }[];
+}
+
+/** The takes of each phrase by what they are worth there; of equal ones the later, which was sung knowing the others. */
+export function rankTakes(
+  { takes, phrases }: TakeTable,
+  weights: TakeWeights,
+  time: TimeMap,
+): BestOfPhrase[] {
+  return phrases.map((phrase) => ({
+    phrase,
+    ranking: takes
+      .flatMap((take, index) => {
+        const cell = phrase.cells.get(take.id);
+        const figures = cell && takeFigures(take, cell, time);
+        return figures ? [{ take, figures, score: takeScore(figures, weights), index }] : [];
+      })
+      .sort((a, b) => a.score - b.score || b.index - a.index)
+      .map(({ take, figures, score }) => ({ take, figures, score })),
+  }));
+}

@@ -1,0 +1,226 @@
+/** What is done in a take table, as edits: takes added and removed, phrases cut, moved and chosen. Pure, as arrange.ts. */
+import type { Seconds, Ticks } from '../signal/index.ts';
+import { isSpare, planTrim, splitEdits } from './arrange.ts';
+import { applyEdit } from './edit.ts';
+import { EditError, type Edit, type SimpleEdit } from './editSchema.ts';
+import { passageEndSeconds, passageEndTicks } from './placed.ts';
+import type { RecordingPart, RecordingPassage, Song, Take } from './schema.ts';
+import { SAME_EDGE_SECONDS, takeTableOf, type Phrase } from './takeTable.ts';
+import { createTimeMap, type TimeMap } from './timeMap.ts';
+
+/** A recording of the part that was just made, and which stretch of the song it is a take of. */
+export interface NewTake {
+  take: Take;
+  startTicks: Ticks;
+  /** Which seconds of it lie there. */
+  offsetSeconds: Seconds;
+  durationSeconds: Seconds;
+}
+
+/**
+ * Puts takes of the same stretch into a part: the last is heard, all others and what the part had there stand beside it. New
+ * takes are cut where the table has phrases already.
+ */
+export function planAddTakes(
+  song: Song,
+  partId: string,
+  takes: readonly NewTake[],
+  createId: () => string,
+): Edit {
+  const { add, edits, partNow, time } = walk(song, partId);
+  for (const [i, { take, startTicks, offsetSeconds, durationSeconds }] of takes.entries()) {
+    const passage: RecordingPassage = {
+      type: 'recording',
+      id: createId(),
+      takeId: take.id,
+      startTicks,
+      offsetSeconds,
+      durationSeconds,
+    };
+    const end = passageEndTicks(passage, time);
+    const table = takeTableOf(partNow(), time);
+    // What was heard there until now goes beside it.
+    for (const edge of [startTicks, end])
+      for (const each of partNow().passages)
+        if (!each.spare) add(...splitEdits({ part: partNow(), passage: each }, edge, edge, time, createId));
+    for (const each of partNow().passages) {
+      if (each.spare || each.startTicks >= end || passageEndTicks(each, time) <= startTicks) continue;
+      add({ type: 'passage.set', partId, passageId: each.id, patch: { spare: true } });
+    }
+    add({ type: 'take.add', partId, take });
+    const last = i === takes.length - 1;
+    add({ type: 'passage.add', partId, passage: last ? passage : { ...passage, spare: true } });
+    const inside = (table?.phrases ?? [])
+      .flatMap((phrase) => [phrase.startTicks, phrase.endTicks])
+      .filter((ticks) => ticks > startTicks && ticks < end);
+    for (const at of new Set(inside)) cutTake(partNow, take.id, at, add, time, createId);
+  }
+  return { type: 'batch', edits };
+}
+
+/** Cuts all takes of the table at a place, so that on each side of it another can be chosen; undefined where nothing is cut. */
+export function planPhraseCut(
+  song: Song,
+  partId: string,
+  places: readonly Ticks[],
+  createId: () => string,
+): Edit | undefined {
+  const { add, edits, partNow, time } = walk(song, partId);
+  const table = takeTableOf(partNow(), time);
+  if (!table) return undefined;
+  const within = (ticks: Ticks) =>
+    table.phrases.some(({ startTicks, endTicks }) => ticks > startTicks && ticks < endTicks);
+  for (const at of places.filter(within))
+    for (const { id } of table.takes) cutTake(partNow, id, at, add, time, createId);
+  return edits.length > 0 ? { type: 'batch', edits } : undefined;
+}
+
+function cutTake(
+  partNow: () => RecordingPart,
+  takeId: string,
+  at: Ticks,
+  add: (...edits: SimpleEdit[]) => void,
+  time: TimeMap,
+  createId: () => string,
+): void {
+  for (const passage of partNow().passages)
+    if (passage.takeId === takeId && passage.startTicks < at && passageEndTicks(passage, time) > at)
+      add(...splitEdits({ part: partNow(), passage }, at, at, time, createId));
+}
+
+export interface Choice {
+  phrase: Pick<Phrase, 'startTicks' | 'endTicks'>;
+  /** Null: none. */
+  takeId: string | null;
+}
+
+/** Takes each phrase from its take. What reaches beyond a phrase is cut there. Undefined where all is so already. */
+export function planChoose(
+  song: Song,
+  partId: string,
+  choices: readonly Choice[],
+  createId: () => string,
+): Edit | undefined {
+  const { add, edits, partNow, time } = walk(song, partId);
+  for (const choice of choices) choose(choice, partNow, add, time, createId);
+  return edits.length > 0 ? { type: 'batch', edits } : undefined;
+}
+
+function choose(
+  { phrase: { startTicks, endTicks }, takeId }: Choice,
+  partNow: () => RecordingPart,
+  add: (...edits: SimpleEdit[]) => void,
+  time: TimeMap,
+  createId: () => string,
+): void {
+  const partId = partNow().id;
+  const table = takeTableOf(partNow(), time);
+  if (!table) return;
+  const [from, to] = [time.secondsAt(startTicks), time.secondsAt(endTicks)];
+  for (const { id } of table.takes)
+    for (const edge of [startTicks, endTicks])
+      for (const passage of partNow().passages) {
+        if (passage.takeId !== id) continue;
+        const at = time.secondsAt(edge);
+        const [before, after] = [
+          at - time.secondsAt(passage.startTicks),
+          passageEndSeconds(passage, time) - at,
+        ];
+        // An edge that was trimmed by hand to near the boundary stays as it is.
+        if (Math.min(before, after) > SAME_EDGE_SECONDS)
+          add(...splitEdits({ part: partNow(), passage }, edge, edge, time, createId));
+      }
+  const ids = new Set(table.takes.map(({ id }) => id));
+  for (const passage of partNow().passages) {
+    if (!ids.has(passage.takeId) || passage.muted) continue;
+    const middle = (time.secondsAt(passage.startTicks) + passageEndSeconds(passage, time)) / 2;
+    if (middle <= from || middle >= to) continue;
+    const spare = passage.takeId !== takeId;
+    if (spare !== isSpare(passage))
+      add({ type: 'passage.set', partId, passageId: passage.id, patch: { spare: spare ? true : null } });
+  }
+}
+
+/**
+ * Moves a boundary between two phrases to another tick, for all takes that go on across it. Throws {@link EditError} where it
+ * would leave nothing of a phrase; undefined where nothing moves.
+ */
+export function planBoundary(song: Song, partId: string, fromTicks: Ticks, toTicks: Ticks): Edit | undefined {
+  const { add, edits, partNow, time } = walk(song, partId);
+  const table = takeTableOf(partNow(), time);
+  if (!table || fromTicks === toTicks) return undefined;
+  const edges = [...new Set(table.phrases.flatMap(({ startTicks, endTicks }) => [startTicks, endTicks]))];
+  const before = Math.max(...edges.filter((ticks) => ticks < fromTicks), 0);
+  const after = Math.min(...edges.filter((ticks) => ticks > fromTicks), Infinity);
+  if (toTicks <= before || toTicks >= after)
+    throw new EditError('A boundary between two phrases cannot go over the next one.');
+  const at = time.secondsAt(fromTicks);
+  const near = (seconds: Seconds) => Math.abs(seconds - at) < SAME_EDGE_SECONDS;
+  for (const { id } of table.takes) {
+    const own = () => partNow().passages.filter(({ takeId }) => takeId === id);
+    const first = own().find((passage) => near(passageEndSeconds(passage, time)));
+    const second = own().find((passage) => near(time.secondsAt(passage.startTicks)));
+    if (!first || !second) continue;
+    // The one that gets shorter first: two windows on a take must not overlap.
+    const order =
+      toTicks < fromTicks
+        ? ([
+            [first, 'end'],
+            [second, 'start'],
+          ] as const)
+        : ([
+            [second, 'start'],
+            [first, 'end'],
+          ] as const);
+    for (const [passage, edge] of order) {
+      const part = partNow();
+      const now = part.passages.find((each) => each.id === passage.id)!;
+      const edit = planTrim({ part, passage: now }, edge, toTicks, time, Infinity);
+      if (edit) add(...(edit.type === 'batch' ? edit.edits : [edit]));
+    }
+  }
+  return edits.length > 0 ? { type: 'batch', edits } : undefined;
+}
+
+/** Where a take sounds, for whoever wants to remove it; empty where nobody would hear that it is gone. */
+export function placesOfTake(part: RecordingPart, takeId: string): Ticks[] {
+  return part.passages
+    .filter((passage) => passage.takeId === takeId && !passage.spare && !passage.muted)
+    .map(({ startTicks }) => startTicks)
+    .sort((a, b) => a - b);
+}
+
+/** Removes a take with everything that shows it. */
+export function planTakeRemoval(part: RecordingPart, takeId: string): Edit {
+  return {
+    type: 'batch',
+    edits: [
+      ...part.passages
+        .filter((passage) => passage.takeId === takeId)
+        .map(({ id }): SimpleEdit => ({ type: 'passage.remove', partId: part.id, passageId: id })),
+      { type: 'take.remove', partId: part.id, takeId },
+    ],
+  };
+}
+
+/** Edits one after another, each planned on what the ones before left. */
+function walk(song: Song, partId: string) {
+  const time = createTimeMap(song);
+  const edits: SimpleEdit[] = [];
+  let now = song;
+  return {
+    time,
+    edits,
+    add(...more: SimpleEdit[]): void {
+      for (const edit of more) {
+        edits.push(edit);
+        now = applyEdit(now, edit).song;
+      }
+    },
+    partNow(): RecordingPart {
+      const part = now.parts.find(({ id }) => id === partId);
+      if (part?.kind !== 'recording') throw new EditError('Only a part with recordings has takes.');
+      return part;
+    },
+  };
+}
