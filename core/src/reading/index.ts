@@ -54,3 +54,11 @@ export {
 } from './chords/readChords.ts';
 export { guessKeyOfChords, KEY_PROFILES, type KeyGuess } from './chords/keyOf.ts';
 export { phraseBoundaries, type TakeLevels } from './phraseBoundaries.ts';
+export {
+  createLivePitch,
+  createTuner,
+  stringOf,
+  VOICE_RANGE,
+  type LivePitchStream,
+  type TunerReading,
+} from './livePitch.ts';

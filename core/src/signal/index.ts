@@ -21,3 +21,4 @@ export {
   LEVEL_FACTOR,
   type PeakLevel,
 } from './peaks.ts';
+export { delayOf, type Delay } from './delay.ts';
