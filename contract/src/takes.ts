@@ -19,15 +19,19 @@ export const takeBeginningSchema = z.object({
   /** Where it was begun in the song, and which frame of it was heard there. */
   startTicks: z.number().int().min(0),
   startFrame: frame,
-  /** Round a loop: frames of one round. */
-  roundFrames: frame.min(1).optional(),
-  /** Up to where it was wanted; absent: as far as it goes. */
-  untilFrame: frame.optional(),
+  /** Round a loop: how long one round is. */
+  roundSeconds: z.number().positive().max(3600).optional(),
+  /** How long it was wanted; absent: as long as it goes. */
+  lengthSeconds: z.number().positive().optional(),
 });
 export type TakeBeginning = z.infer<typeof takeBeginningSchema>;
 
 /** A take of which so many frames are on the disk. */
-export const unfinishedTakeSchema = takeBeginningSchema.extend({ frames: frame });
+export const unfinishedTakeSchema = takeBeginningSchema.extend({
+  frames: frame,
+  /** Since something arrived last. */
+  idleSeconds: z.number(),
+});
 export type UnfinishedTake = z.infer<typeof unfinishedTakeSchema>;
 export const unfinishedTakeListSchema = z.object({ takes: z.array(unfinishedTakeSchema) });
 

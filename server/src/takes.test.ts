@@ -51,7 +51,7 @@ async function samplesAt(path: string) {
 
 describe('a take that is recorded', () => {
   it('grows block by block, and becomes a recording bit for bit', async () => {
-    expect((await begin()).body).toEqual({ ...beginning(), frames: 0 });
+    expect((await begin()).body).toEqual({ ...beginning(), frames: 0, idleSeconds: 0 });
     for (let at = 0; at < 8000; at += 1000) expect((await send(at, at + 1000)).body.frames).toBe(at + 1000);
     const { status, body } = await keep([{ fromFrame: 0, toFrame: 8000, name: 'Lead voice take 1.wav' }]);
     expect(status).toBe(201);
@@ -83,12 +83,12 @@ describe('a take that is recorded', () => {
     expect(gap.body.error).toMatchObject({ code: 'take_gap', details: { frames: 5000 } });
     await Promise.all([send(5000, 6000), send(5000, 6000)]);
     expect((await send(6000, 8000)).body.frames).toBe(8000);
-    expect(await listed()).toEqual([{ ...beginning(), frames: 8000 }]);
+    expect(await listed()).toEqual([{ ...beginning(), frames: 8000, idleSeconds: expect.any(Number) }]);
     expect((await samplesAt('/api/takes/take-1/sound')).samples[0]).toEqual(sound);
   });
 
   it('is cut into the rounds of a loop, each with its edges', async () => {
-    await begin({ channels: 2, roundFrames: 1500 });
+    await begin({ channels: 2, roundSeconds: 0.1875 });
     // Frame n holds n and −n.
     const stereo = Float32Array.from({ length: 8000 }, (_, i) => (i % 2 === 0 ? 1 : -1) * (i >> 1) * 1e-4);
     await server.json('/api/takes/take-1/samples?from=0', {
@@ -115,7 +115,7 @@ describe('a take that is recorded', () => {
     // Half of a frame that a crash left behind.
     writeFileSync(join(folder.path, 'takes', 'take-1.f32'), Uint8Array.of(1, 2), { flag: 'a' });
     server = await server.restart();
-    expect(await listed()).toEqual([{ ...beginning(), frames: 5000 }]);
+    expect(await listed()).toEqual([{ ...beginning(), frames: 5000, idleSeconds: expect.any(Number) }]);
     await send(5000, 8000);
     expect((await samplesAt('/api/takes/take-1/sound')).samples[0]).toEqual(sound);
   });

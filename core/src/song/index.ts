@@ -110,6 +110,7 @@ export {
   planBoundary,
   planChoose,
   planPhraseCut,
+  planSetAside,
   planTakeRemoval,
   type Choice,
   type NewTake,

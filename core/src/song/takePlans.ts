@@ -18,14 +18,16 @@ export interface NewTake {
 }
 
 /**
- * Puts takes of the same stretch into a part: the last is heard, all others and what the part had there stand beside it. New
- * takes are cut where the table has phrases already.
+ * Puts takes of the same stretch into a part: one is heard, all others and what the part had there stand beside it. New takes
+ * are cut where the table has phrases already.
+ * @param heard which of them is heard
  */
 export function planAddTakes(
   song: Song,
   partId: string,
   takes: readonly NewTake[],
   createId: () => string,
+  heard = takes.length - 1,
 ): Edit {
   const { add, edits, partNow, time } = walk(song, partId);
   for (const [i, { take, startTicks, offsetSeconds, durationSeconds }] of takes.entries()) {
@@ -39,23 +41,49 @@ export function planAddTakes(
     };
     const end = passageEndTicks(passage, time);
     const table = takeTableOf(partNow(), time);
+    const isHeard = i === heard;
     // What was heard there until now goes beside it.
-    for (const edge of [startTicks, end])
-      for (const each of partNow().passages)
-        if (!each.spare) add(...splitEdits({ part: partNow(), passage: each }, edge, edge, time, createId));
-    for (const each of partNow().passages) {
-      if (each.spare || each.startTicks >= end || passageEndTicks(each, time) <= startTicks) continue;
-      add({ type: 'passage.set', partId, passageId: each.id, patch: { spare: true } });
-    }
+    if (isHeard) setAside(partNow, startTicks, end, add, time, createId);
     add({ type: 'take.add', partId, take });
-    const last = i === takes.length - 1;
-    add({ type: 'passage.add', partId, passage: last ? passage : { ...passage, spare: true } });
+    add({ type: 'passage.add', partId, passage: isHeard ? passage : { ...passage, spare: true } });
     const inside = (table?.phrases ?? [])
       .flatMap((phrase) => [phrase.startTicks, phrase.endTicks])
       .filter((ticks) => ticks > startTicks && ticks < end);
     for (const at of new Set(inside)) cutTake(partNow, take.id, at, add, time, createId);
   }
   return { type: 'batch', edits };
+}
+
+/** What is heard of a part from one place to another stands beside what will be recorded there; undefined where nothing is. */
+export function planSetAside(
+  song: Song,
+  partId: string,
+  startTicks: Ticks,
+  endTicks: Ticks,
+  createId: () => string,
+): Edit | undefined {
+  const { add, edits, partNow, time } = walk(song, partId);
+  setAside(partNow, startTicks, endTicks, add, time, createId);
+  return edits.length > 0 ? { type: 'batch', edits } : undefined;
+}
+
+function setAside(
+  partNow: () => RecordingPart,
+  startTicks: Ticks,
+  endTicks: Ticks,
+  add: (...edits: SimpleEdit[]) => void,
+  time: TimeMap,
+  createId: () => string,
+): void {
+  for (const edge of [startTicks, endTicks])
+    for (const passage of partNow().passages)
+      if (!passage.spare) add(...splitEdits({ part: partNow(), passage }, edge, edge, time, createId));
+  for (const passage of partNow().passages) {
+    if (passage.spare || passage.startTicks >= endTicks || passageEndTicks(passage, time) <= startTicks)
+      continue;
+    const { id: partId } = partNow();
+    add({ type: 'passage.set', partId, passageId: passage.id, patch: { spare: true } });
+  }
 }
 
 /** Cuts all takes of the table at a place, so that on each side of it another can be chosen; undefined where nothing is cut. */

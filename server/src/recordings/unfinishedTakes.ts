@@ -55,8 +55,12 @@ export function createUnfinishedTakes(
       throw new Problem(404, 'take_not_found', 'This take is not here any more: it was kept or discarded.');
     }
     const take = takeBeginningSchema.parse(JSON.parse(text));
-    const { size } = await stat(samplesPath(id));
-    return { ...take, frames: Math.floor(size / frameBytesOf(take)) };
+    const { size, mtimeMs } = await stat(samplesPath(id));
+    return {
+      ...take,
+      frames: Math.floor(size / frameBytesOf(take)),
+      idleSeconds: Math.max(0, (Date.now() - mtimeMs) / 1000),
+    };
   };
 
   const writeBlock = async (id: string, fromFrame: number, bytes: Uint8Array): Promise<number> => {
@@ -93,7 +97,7 @@ export function createUnfinishedTakes(
       // The note makes it a take: before that nobody sees it.
       await writeFile(`${notePath(take.id)}.new`, JSON.stringify(take));
       await rename(`${notePath(take.id)}.new`, notePath(take.id));
-      return { ...take, frames: 0 };
+      return { ...take, frames: 0, idleSeconds: 0 };
     },
     write(id, fromFrame, bytes) {
       const before = writing.get(id) ?? Promise.resolve();

@@ -23,12 +23,18 @@ import {
   recordingSchema,
   revisionSchema,
   songDocumentSchema,
+  keptTakeSchema,
+  takeFramesSchema,
+  unfinishedTakeListSchema,
+  unfinishedTakeSchema,
   songListSchema,
   stepsResponseSchema,
   type FaultReport,
   type ReadingRequest,
   type Recording,
+  type KeepTakeRequest,
   type StepsRequest,
+  type TakeBeginning,
 } from '@plundra/contract';
 import { decodePeaks, type PeakLevel } from '@plundra/core/signal';
 import { ApiError } from './apiError.ts';
@@ -134,6 +140,22 @@ export const api = {
   onsetsResult: (id: string) => getJson(paths.readingResult(id), onsetsResultSchema),
   cancelReading: (id: string) => request(paths.reading(id), { method: 'DELETE' }),
   uploadRecording,
+  unfinishedTakes: (songId: string) =>
+    getJson(`${paths.takes}?song=${encodeURIComponent(songId)}`, unfinishedTakeListSchema).then(
+      ({ takes }) => takes,
+    ),
+  beginTake: (take: TakeBeginning) => getJson(paths.takes, unfinishedTakeSchema, post(take)),
+  /** Interleaved 32-bit floats. */
+  writeTake: (id: string, fromFrame: number, bytes: Uint8Array<ArrayBuffer>) =>
+    getJson(paths.takeSamples(id, fromFrame), takeFramesSchema, {
+      method: 'PUT',
+      headers: { 'Content-Type': 'application/octet-stream' },
+      body: bytes,
+    }),
+  keepTake: (id: string, pieces: KeepTakeRequest['pieces']) =>
+    getJson(paths.takeKeep(id), keptTakeSchema, post({ pieces })).then(({ recordings }) => recordings),
+  takeSoundPath: (id: string) => paths.takeSound(id),
+  discardTake: (id: string) => request(paths.take(id), { method: 'DELETE' }),
 };
 
 /** Sends a file with progress (0–1); `signal` breaks it off. */

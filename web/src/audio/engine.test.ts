@@ -160,7 +160,7 @@ describe('playing', () => {
   });
 
   it('counts in before it begins, says the beat, and says what is recorded', async () => {
-    const playing = engine.play({ record: true, countIn: true });
+    const playing = engine.play({ record: { loop: false }, countInBars: 1 });
     const run = (await playing)!;
     expect(context().clicks).toEqual([run.contextSeconds - 2, run.contextSeconds - 1]);
     expect(engine.getState().recordingFromSeconds).toBe(0);

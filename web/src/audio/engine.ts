@@ -41,9 +41,18 @@ export interface EngineSources {
   endSeconds(): number;
   /** Beats between two times of the song. */
   beats(fromSeconds: number, toSeconds: number): BeatClick[];
-  /** Beats of the bar before a time, as seconds before it. */
-  countIn(atSeconds: number): number[];
+  /** Beats of so many bars before a time, as seconds before it. */
+  countIn(atSeconds: number, bars: number): number[];
   problem(message: string): void;
+}
+
+export interface PlayOptions {
+  /** Something is recorded: the song does not end, and goes round a loop only where that is wanted. */
+  record?: { loop: boolean };
+  /** Bars of clicks that come before; absent: one where that is set. */
+  countInBars?: number;
+  /** Whether beats are heard while it plays; absent: as set. */
+  metronome?: boolean;
 }
 
 const LOOKAHEAD_SECONDS = 0.18;
@@ -80,7 +89,8 @@ export class Engine {
   private restSeconds = 0;
   /** Context times of the clicks that count in the run. */
   private countInAt: number[] = [];
-  private recording = false;
+  private recording: PlayOptions['record'];
+  private clicksWanted: boolean | undefined;
   private state: PlayState = {
     playing: false,
     loading: false,
@@ -166,27 +176,30 @@ export class Engine {
   }
 
   /**
-   * Plays from where the playhead rests. While `record` is on there is no loop and no end. Returns when the playhead
-   * begins to move; undefined when it does not.
+   * Plays from where the playhead rests. Returns when the playhead begins to move; undefined when it does not.
    */
-  async play({ record = false, countIn = this.state.countIn } = {}): Promise<PlayRun | undefined> {
+  async play({ record, countInBars = this.state.countIn ? 1 : 0, metronome }: PlayOptions = {}): Promise<
+    PlayRun | undefined
+  > {
     if (this.state.playing || this.state.loading) return undefined;
     this.recording = record;
+    this.clicksWanted = metronome;
     this.set({ loading: true });
     try {
       const context = this.ensureContext();
       await context.resume();
       const tracks = this.asked.tracks();
-      const loads = [this.recordings.load(tracks, this.startSeconds(record), (error) => this.fail(error))];
+      const loads = [this.recordings.load(tracks, this.startSeconds(), (error) => this.fail(error))];
       if (tracks.some((track) => track.type === 'notes'))
         loads.push(this.ensureSampler().catch((error: unknown) => this.fail(error)));
       await Promise.all(loads);
-      const from = this.startSeconds(record);
+      const from = this.startSeconds();
       this.restSeconds = from;
-      const before = countIn ? this.asked.countIn(from) : [];
+      const before = countInBars > 0 ? this.asked.countIn(from, countInBars) : [];
       const start = context.currentTime + START_DELAY_SECONDS + (before[0] ?? 0);
       this.countInAt = before.map((seconds) => start - seconds);
-      this.countInAt.forEach((at, i) => this.click(at, i === 0));
+      const perBar = before.length / Math.max(1, countInBars);
+      this.countInAt.forEach((at, i) => this.click(at, i % perBar === 0));
       this.cycle = { contextSeconds: start, songSeconds: from };
       this.plannedUntil = from;
       const run = ++this.run;
@@ -221,7 +234,7 @@ export class Engine {
     if (wasPlaying) this.silence();
     this.restSeconds = Math.max(0, seconds);
     this.set({ playing: false });
-    if (wasPlaying) void this.play({ countIn: false });
+    if (wasPlaying) void this.play({ countInBars: 0 });
   }
 
   setLoop(loop: LoopRange | null): void {
@@ -245,15 +258,15 @@ export class Engine {
   }
 
   /** Where play begins. */
-  private startSeconds(record: boolean): number {
+  private startSeconds(): number {
     const loop = this.activeLoop();
     const from = this.restSeconds;
     if (loop && (from < loop.startSeconds || from >= loop.endSeconds)) return loop.startSeconds;
-    return !record && from >= this.asked.endSeconds() ? (loop?.startSeconds ?? 0) : from;
+    return !this.recording && from >= this.asked.endSeconds() ? (loop?.startSeconds ?? 0) : from;
   }
 
   private activeLoop(): LoopRange | null {
-    return this.state.loopOn && !this.recording ? this.state.loop : null;
+    return (this.recording ? this.recording.loop : this.state.loopOn) ? this.state.loop : null;
   }
 
   /** Plays on with other tracks, levels or listen mode. */
@@ -330,7 +343,7 @@ export class Engine {
   private planNotes(cycle: PlayRun, from: number, to: number): void {
     if (to <= from) return;
     this.notes.plan(this.asked.tracks(), cycle, from, to);
-    if (!this.state.metronome) return;
+    if (!(this.clicksWanted ?? this.state.metronome)) return;
     for (const { timeSeconds, downbeat } of this.asked.beats(from, to))
       this.click(cycle.contextSeconds + timeSeconds - cycle.songSeconds, downbeat);
   }
@@ -363,6 +376,11 @@ export class Engine {
     tone.stop(at + 0.06);
     this.clicks = this.clicks.filter((each) => each.until > context.currentTime);
     this.clicks.push({ tone, until: at + 0.06 });
+  }
+
+  /** Where what belongs to no part is heard. */
+  output(): AudioNode {
+    return this.mix().input;
   }
 
   ensureContext(): AudioContext {

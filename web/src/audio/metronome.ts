@@ -19,11 +19,12 @@ export function beatClicks(time: TimeMap, fromSeconds: number, toSeconds: number
   }
 }
 
-/** One bar of beats that ends at `atSeconds`, at the tempo and metre found there: seconds before it, first to last. */
-export function countInBeats(time: TimeMap, atSeconds: number): number[] {
+/** Bars of beats that end at `atSeconds`, at the tempo and metre found there: seconds before it, first to last. */
+export function countInBeats(time: TimeMap, atSeconds: number, bars = 1): number[] {
   const at = Math.round(time.ticksAt(atSeconds));
   const bar = time.barStartTicks(time.barAt(at).bar + 1) - time.barStartTicks(time.barAt(at).bar);
   const step = time.beatTicksAt(at);
   const secondsPerTick = (time.secondsAt(at + step) - time.secondsAt(at)) / step;
-  return Array.from({ length: Math.round(bar / step) }, (_, i) => (bar - i * step) * secondsPerTick);
+  const beats = bars * Math.round(bar / step);
+  return Array.from({ length: beats }, (_, i) => (beats - i) * step * secondsPerTick);
 }

@@ -3,7 +3,6 @@ import { createSong, type NotePart, type RecordingPart, type Song } from '@plund
 import { guessMaterial, nameOfFile, nextColour } from '../song/newParts.ts';
 import { playableProgram } from './instruments.ts';
 import { warpedSources } from './soundSources.ts';
-import { joinBlocks } from './microphone.ts';
 import {
   blendGains,
   buildTracks,
@@ -237,23 +236,5 @@ describe('new parts', () => {
     expect(nextColour(song)).toBe(1);
     expect(playableProgram(0)).toBe(0);
     expect(playableProgram(30)).toBe(27);
-  });
-});
-
-describe('captured blocks', () => {
-  const block = (timeSeconds: number, ...samples: number[]) => ({
-    timeSeconds,
-    samples: Float32Array.from(samples),
-  });
-
-  it('begin at the wanted time, also inside a block', () => {
-    const joined = joinBlocks([block(1, 1, 2, 3, 4), block(1.4, 5, 6, 7, 8)], 10, 1.2);
-    expect([...joined]).toEqual([3, 4, 5, 6, 7, 8]);
-  });
-
-  it('have silence where one is missing or the first came late', () => {
-    expect([...joinBlocks([block(0.2, 1), block(0.5, 2)], 10, 0)]).toEqual([0, 0, 1, 0, 0, 2]);
-    expect(joinBlocks([], 10, 0)).toHaveLength(0);
-    expect(joinBlocks([block(0, 1, 2)], 10, 5)).toHaveLength(0);
   });
 });

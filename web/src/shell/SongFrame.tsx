@@ -22,8 +22,11 @@ import { fetchPartAhead } from '../song/queries.ts';
 import { withTried } from '../song/triedSong.ts';
 import { useCorrections } from '../song/useCorrections.ts';
 import { useImport } from '../song/useImport.tsx';
-import { useRecorder } from '../song/useRecorder.tsx';
+import { RecordingContext } from '../song/recording/RecordingContext.ts';
+import { useRecorder } from '../song/recording/useRecorder.tsx';
+import { useUnfinishedTakes } from '../song/recording/useUnfinishedTakes.tsx';
 import { FindAction } from './FindAction.tsx';
+import { RecordSheet } from './record/RecordSheet.tsx';
 import { Places } from './Places.tsx';
 import { loadAllPlaces } from './placeCode.ts';
 import { ShortcutSheet } from './ShortcutSheet.tsx';
@@ -35,6 +38,7 @@ import { useGlobalKeys } from './useGlobalKeys.ts';
 
 const TopLineLater = deferred(TopLine);
 const TransportLater = deferred(Transport);
+const RecordSheetLater = deferred(RecordSheet);
 
 export function SongFrame() {
   const { songId, partId } = useParams();
@@ -132,7 +136,7 @@ function OpenSong({ session }: { session: SongSession }) {
       tracks: tracksWhenAsked(sounding, choice, corrections.get),
       endSeconds: () => endSeconds,
       beats: (from, to) => beatClicks(time, from, to),
-      countIn: (at) => countInBeats(time, at),
+      countIn: (at, bars) => countInBeats(time, at, bars),
       problem: explain,
     });
     engine.refresh();
@@ -167,7 +171,8 @@ function OpenSong({ session }: { session: SongSession }) {
   const apply = useCallback<SongValue['apply']>((label, edit) => session.apply(label, edit), [session]);
   const openShortcuts = useCallback(() => setSheetOpen(true), []);
   const importFiles = useImport(song, apply);
-  const recorder = useRecorder(song, time, engine, apply);
+  const recording = useRecorder({ session, song, time, engine, setTried });
+  useUnfinishedTakes(session);
   const { dropping, dropProps } = useFileDrop(importFiles);
   const [actions] = useState<ActionSources>(() => new Map());
   const [finding, setFinding] = useState(false);
@@ -213,22 +218,25 @@ function OpenSong({ session }: { session: SongSession }) {
   return (
     <ActionsContext.Provider value={actions}>
       <SongContext.Provider value={value}>
-        <SongActions openShortcuts={openShortcuts} />
-        <div className="frame" {...dropProps}>
-          <TopLineLater onShortcuts={openShortcuts} />
-          <Places />
-          <main className="place">
-            <Outlet />
-          </main>
-          <TransportLater recorder={recorder} />
-        </div>
-        {dropping && (
-          <div className="drop-hint">
-            Drop recordings (WAV, FLAC, MP3, OGG), MIDI files or scores into this song
+        <RecordingContext.Provider value={recording}>
+          <SongActions openShortcuts={openShortcuts} />
+          <div className="frame" {...dropProps}>
+            <TopLineLater onShortcuts={openShortcuts} />
+            <Places />
+            <main className={recording.open ? 'place with-record-sheet' : 'place'}>
+              <Outlet />
+              {recording.open && <RecordSheetLater />}
+            </main>
+            <TransportLater />
           </div>
-        )}
-        <ShortcutSheet open={sheetOpen} onClose={() => setSheetOpen(false)} onFind={findAction} />
-        {finding && <FindAction sources={actions} onClose={() => setFinding(false)} />}
+          {dropping && (
+            <div className="drop-hint">
+              Drop recordings (WAV, FLAC, MP3, OGG), MIDI files or scores into this song
+            </div>
+          )}
+          <ShortcutSheet open={sheetOpen} onClose={() => setSheetOpen(false)} onFind={findAction} />
+          {finding && <FindAction sources={actions} onClose={() => setFinding(false)} />}
+        </RecordingContext.Provider>
       </SongContext.Provider>
     </ActionsContext.Provider>
   );

@@ -1,13 +1,19 @@
 /** The transport: play, record, position, loop, listening. */
 import { useEffect, useRef, useSyncExternalStore } from 'react';
-import { CaretRightFilled, PauseOutlined, RetweetOutlined, StepBackwardFilled } from '@ant-design/icons';
+import {
+  AudioOutlined,
+  CaretRightFilled,
+  PauseOutlined,
+  RetweetOutlined,
+  StepBackwardFilled,
+} from '@ant-design/icons';
 import { Spin, Tooltip } from 'antd';
 import { formatPosition } from '@plundra/core/song';
 import { Overflow } from '../controls/Overflow.tsx';
 import { Button, Checkbox, Segmented, Slider } from '../controls/index.tsx';
 import type { ListenMode } from '../audio/playlist.ts';
 import { useCorrected, useSong } from '../song/SongContext.tsx';
-import type { Recorder } from '../song/useRecorder.tsx';
+import { useRecord } from '../song/recording/RecordingContext.ts';
 
 const MODES: { value: ListenMode; label: string; key: string }[] = [
   { value: 'recording', label: 'Recording', key: '1' },
@@ -16,7 +22,7 @@ const MODES: { value: ListenMode; label: string; key: string }[] = [
   { value: 'split', label: 'One in each ear', key: '4' },
 ];
 
-export function Transport({ recorder }: { recorder: Recorder }) {
+export function Transport() {
   const { engine, time, listen, setListen } = useSong();
   const { corrected: corrections, making } = useCorrected();
   const state = useSyncExternalStore(engine.subscribe, engine.getState);
@@ -46,7 +52,7 @@ export function Transport({ recorder }: { recorder: Recorder }) {
         icon={state.playing ? <PauseOutlined /> : <CaretRightFilled />}
         onClick={() => engine.toggle()}
       />
-      <RecordButton recorder={recorder} />
+      <RecordButton />
       <Position />
       <Tooltip
         title={
@@ -151,35 +157,59 @@ export function Transport({ recorder }: { recorder: Recorder }) {
   );
 }
 
-/** Records from the playhead on; while it does, the ring grows with the level that comes in. */
-function RecordButton({ recorder }: { recorder: Recorder }) {
+/** Records from the playhead on; while it does, the ring grows with the level that comes in. Beside it, how it records. */
+function RecordButton() {
+  const { state, toggle, open, setOpen, intoPartId } = useRecord();
+  const { song } = useSong();
   const ring = useRef<HTMLSpanElement>(null);
-  const on = recorder.state === 'recording';
-  const { level } = recorder;
+  const { phase, recording } = state;
+  const on = phase === 'recording';
+  const live = recording?.live;
   useEffect(() => {
-    if (!on) return;
+    if (!on || !live) return;
     let request = 0;
     const show = () => {
       // −48 dB to 0 dB is the whole ring.
-      const share = Math.max(0, Math.min(1, 1 + (20 * Math.log10(level() + 1e-6)) / 48));
+      const level = live.peaks.at(-1) ?? 0;
+      const share = Math.max(0, Math.min(1, 1 + (20 * Math.log10(level + 1e-6)) / 48));
       ring.current?.style.setProperty('--level', share.toFixed(3));
       request = requestAnimationFrame(show);
     };
     show();
     return () => cancelAnimationFrame(request);
-  }, [on, level]);
+  }, [on, live]);
+  const into = song.parts.find(({ id }) => id === intoPartId)?.name;
   return (
-    <Tooltip title={on ? 'End the recording and keep it' : 'Record a new part from the playhead on'}>
-      <Button
-        shape="circle"
-        aria-label={on ? 'Stop recording' : 'Record'}
-        aria-pressed={on}
-        loading={recorder.state === 'opening' || recorder.state === 'saving'}
-        onClick={() => recorder.toggle()}
-        className={on ? 'record on' : 'record'}
-        icon={<span ref={ring} className="disc" />}
-      />
-    </Tooltip>
+    <>
+      <Tooltip
+        title={
+          on
+            ? 'End the recording and keep it'
+            : `Record ${into ? `a take of ${into}` : 'a new part'} from the playhead on`
+        }
+      >
+        <Button
+          shape="circle"
+          aria-label={on ? 'Stop recording' : 'Record'}
+          aria-pressed={on}
+          loading={phase === 'opening' || phase === 'saving'}
+          onClick={toggle}
+          className={on ? 'record on' : 'record'}
+          icon={<span ref={ring} className="disc" />}
+        />
+      </Tooltip>
+      <Tooltip title="Input, tuner, count-in, loop and takes">
+        <Button
+          type="text"
+          aria-label="How to record"
+          aria-expanded={open}
+          icon={<AudioOutlined />}
+          disabled={phase !== 'off' && open}
+          onClick={() => setOpen(!open)}
+          className={open ? 'record-settings open' : 'record-settings'}
+        />
+      </Tooltip>
+    </>
   );
 }
 

@@ -96,14 +96,9 @@ export function guessMaterial(name: string): Material {
   return rules.find(([pattern]) => pattern.test(name))?.[1] ?? 'other';
 }
 
-export function recordingPart(
-  song: Song,
-  recording: Recording,
-  fileName: string,
-  startTicks: number,
-  createId: () => string,
-): RecordingPart {
-  const name = freeName(song, nameOfFile(fileName));
+/** A part for recordings that has none yet. */
+export function emptyRecordingPart(song: Song, wanted: string, createId: () => string): RecordingPart {
+  const name = freeName(song, wanted);
   return {
     kind: 'recording',
     id: createId(),
@@ -115,6 +110,20 @@ export function recordingPart(
     mute: false,
     solo: false,
     material: guessMaterial(name),
+    takes: [],
+    passages: [],
+  };
+}
+
+export function recordingPart(
+  song: Song,
+  recording: Recording,
+  fileName: string,
+  startTicks: number,
+  createId: () => string,
+): RecordingPart {
+  return {
+    ...emptyRecordingPart(song, nameOfFile(fileName), createId),
     ...wholeRecording(recording, startTicks, createId),
   };
 }

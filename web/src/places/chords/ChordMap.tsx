@@ -64,7 +64,7 @@ export function ChordMap({ changes, spans, place, songKey, change, hear }: Props
       setListen({ chords: { ...listen.chords, how: 'with' } });
     const bar = Math.max(1, time.barAt(place).bar - 1);
     engine.seek(time.secondsAt(time.barStartTicks(bar)));
-    if (!engine.getState().playing) void engine.play({ countIn: false });
+    if (!engine.getState().playing) void engine.play({ countInBars: 0 });
   };
   return (
     <>
