@@ -109,6 +109,7 @@ export {
   planAddTakes,
   planBoundary,
   planChoose,
+  planHearTogether,
   planPhraseCut,
   planSetAside,
   planTakeRemoval,

@@ -210,6 +210,28 @@ export function planBoundary(song: Song, partId: string, fromTicks: Ticks, toTic
   return edits.length > 0 ? { type: 'batch', edits } : undefined;
 }
 
+/** All takes of the table at once, each as a part of its own: to be heard, not to be made. */
+export function planHearTogether(song: Song, partId: string, createId: () => string): Edit | undefined {
+  const { add, edits, partNow, time } = walk(song, partId);
+  const part = partNow();
+  const table = takeTableOf(part, time);
+  if (!table) return undefined;
+  for (const phrase of table.phrases) choose({ phrase, takeId: null }, partNow, add, time, createId);
+  const within = (passage: RecordingPassage) =>
+    table.phrases.some(({ cells }) => cells.get(passage.takeId)?.includes(passage));
+  for (const take of table.takes) {
+    const passages = part.passages
+      .filter((passage) => passage.takeId === take.id && within(passage))
+      .map(({ spare: _, ...passage }) => passage);
+    edits.push({
+      type: 'part.add',
+      part: { ...part, id: createId(), takes: [take], passages },
+      index: song.parts.length,
+    });
+  }
+  return { type: 'batch', edits };
+}
+
 /** Where a take sounds, for whoever wants to remove it; empty where nobody would hear that it is gone. */
 export function placesOfTake(part: RecordingPart, takeId: string): Ticks[] {
   return part.passages

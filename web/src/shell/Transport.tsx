@@ -85,7 +85,7 @@ export function Transport() {
         </Tooltip>
       )}
       <Overflow label="More of the transport">
-        <Tooltip title="One bar of clicks before playing and recording">
+        <Tooltip title="One bar of clicks before playing; beside the record button you set those before recording">
           <Checkbox checked={state.countIn} onChange={() => engine.toggleCountIn()}>
             Count-in
           </Checkbox>

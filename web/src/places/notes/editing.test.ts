@@ -21,7 +21,7 @@ import { notesOfPassage } from './canvasNote.ts';
 import { createLineEditor } from './lineEditor.ts';
 import { type LabelledEdit } from './noteEditing.ts';
 import { createPassageEditor } from './passageEditor.ts';
-import { replaceWithin } from './readingLines.ts';
+import { replaceWithin } from '../../song/readingLines.ts';
 
 const strip = { mark: 'XX', colour: 0, levelDb: 0, pan: 0, mute: false, solo: false };
 const ids = () => {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { MelodyResult } from '@plundra/contract';
 import { proposalFor, proposalKindsOf } from './proposing.ts';
-import { faintNotesOf, lineOf } from './readingLines.ts';
+import { faintNotesOf, lineOf } from '../../song/readingLines.ts';
 
 const note = (startSeconds: number, midi: number, confidence: number) => ({
   startSeconds,

@@ -7,7 +7,7 @@ import { useSong } from '../../song/SongContext.tsx';
 import { notesBesideLine, type CanvasNote } from './canvasNote.ts';
 import type { LineScene } from './lineScene.ts';
 import { proposalFor, type OpenProposal } from './proposing.ts';
-import { faintNotesOf } from './readingLines.ts';
+import { faintNotesOf } from '../../song/readingLines.ts';
 
 export interface Proposals {
   open: OpenProposal | null;

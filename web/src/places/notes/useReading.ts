@@ -13,7 +13,7 @@ import {
 } from '@plundra/core/song';
 import { api } from '../../api/client.ts';
 import { listenToServer } from '../../api/events.ts';
-import { lineOf, withOwnIds, notesOfReading, replaceWithin, type Span } from './readingLines.ts';
+import { lineOf, withOwnIds, notesOfReading, replaceWithin, type Span } from '../../song/readingLines.ts';
 import { contourOf, readingQuery } from '../../song/queries.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { windowMemory } from '../../song/storage.ts';

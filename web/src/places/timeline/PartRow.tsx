@@ -9,6 +9,7 @@ import {
   type ComponentProps,
   type PointerEvent,
 } from 'react';
+import { CaretDownOutlined, CaretRightOutlined } from '@ant-design/icons';
 import { Button, Slider, Tooltip } from 'antd';
 import type { Part, RecordingPart, TimeMap } from '@plundra/core/song';
 import { CutName } from '../../controls/CutName.tsx';
@@ -38,6 +39,10 @@ interface PictureProps {
 interface Props extends PictureProps {
   chosen: boolean;
   audible: boolean;
+  /** How many takes its table has, 0: none, and whether it is open. */
+  takeCount: number;
+  takesOpen: boolean;
+  onTakes(partId: string, open: boolean): void;
   /** The colour of the group it stands in; undefined: none. */
   groupColour: number | undefined;
   apply: SongValue['apply'];
@@ -50,6 +55,9 @@ export const PartRow = memo(function PartRow({
   chosen,
   audible,
   groupColour,
+  takeCount,
+  takesOpen,
+  onTakes,
   apply,
   onChoose,
   ...picture
@@ -73,18 +81,37 @@ export const PartRow = memo(function PartRow({
         ...(groupColour !== undefined && groupStyle(groupColour)),
       }}
     >
-      <PartHead part={part} apply={apply} onOpen={onOpen} hold={setActivatorNodeRef} listeners={listeners} />
+      <PartHead
+        part={part}
+        takeCount={takeCount}
+        takesOpen={takesOpen}
+        onTakes={onTakes}
+        apply={apply}
+        onOpen={onOpen}
+        hold={setActivatorNodeRef}
+        listeners={listeners}
+      />
       <PartPicture {...picture} />
     </div>
   );
 });
 
 type HeadProps = Pick<PictureProps, 'part' | 'onOpen'> &
+  Pick<Props, 'takeCount' | 'takesOpen' | 'onTakes'> &
   Pick<SongValue, 'apply'> &
   Pick<ComponentProps<typeof PartMark>, 'hold' | 'listeners'>;
 
 /** Name, mute, solo, level and pan; painted again only when its part changes, not while the view moves. */
-const PartHead = memo(function PartHead({ part, apply, onOpen, hold, listeners }: HeadProps) {
+const PartHead = memo(function PartHead({
+  part,
+  takeCount,
+  takesOpen,
+  onTakes,
+  apply,
+  onOpen,
+  hold,
+  listeners,
+}: HeadProps) {
   const set = (label: string, patch: Partial<Pick<Part, 'mute' | 'solo' | 'levelDb' | 'pan'>>) =>
     apply(`${label} ${part.name}`, { type: 'part.set', partId: part.id, patch });
   const [levelDb, setLevelDb] = useState<number | null>(null);
@@ -103,6 +130,17 @@ const PartHead = memo(function PartHead({ part, apply, onOpen, hold, listeners }
         >
           <CutName name={part.name} />
         </button>
+        {takeCount > 0 && (
+          <button
+            className="takes-toggle numbers"
+            aria-expanded={takesOpen}
+            aria-label={`${takeCount} takes of ${part.name}`}
+            title={takesOpen ? 'Close the take table' : 'Open the take table'}
+            onClick={() => onTakes(part.id, !takesOpen)}
+          >
+            {takesOpen ? <CaretDownOutlined /> : <CaretRightOutlined />} {takeCount} takes
+          </button>
+        )}
         <Tooltip title="Mute (M)">
           <Button
             size="small"

@@ -1,38 +1,49 @@
-/** The row of a take while it is recorded: it grows with the playhead, at the speed of the screen. */
-import { useEffect, useRef, useSyncExternalStore } from 'react';
-import { xOf, type TimeView } from '../../canvas/view.ts';
+/** The row of a take while it is recorded: its waveform and what is sung grow with the playhead, over the notes of a guide. */
+import { useEffect, useMemo, useRef, useSyncExternalStore } from 'react';
+import { prepareSurface } from '../../canvas/surface.ts';
+import type { TimeView } from '../../canvas/view.ts';
+import { useRecord } from '../../song/recording/RecordingContext.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
+import { drawLiveTake, notesToSee } from './drawLiveTake.ts';
 
 export function TakeRow({ view }: { view: TimeView }) {
-  const { engine } = useSong();
+  const { song, time, engine } = useSong();
+  const { state, guidePartId, intoPartId } = useRecord();
   const { recordingFromSeconds } = useSyncExternalStore(engine.subscribe, engine.getState);
-  const grows = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
   const says = useRef<HTMLSpanElement>(null);
   const row = useRef<HTMLDivElement>(null);
+  const { recording } = state;
+  const there = recordingFromSeconds !== null || recording !== undefined;
+  const guide = song.parts.find(({ id }) => id === guidePartId);
+  const guideNotes = useMemo(() => (guide ? notesToSee(guide, time) : []), [guide, time]);
   useEffect(() => {
-    if (recordingFromSeconds !== null) row.current?.scrollIntoView({ block: 'nearest' });
-  }, [recordingFromSeconds]);
+    if (there) row.current?.scrollIntoView({ block: 'nearest' });
+  }, [there]);
   useEffect(() => {
-    if (recordingFromSeconds === null) return;
+    if (!there) return;
     let request = 0;
     const show = () => {
-      const left = xOf(view, recordingFromSeconds);
-      const right = xOf(view, engine.positionSeconds());
       const counted = engine.countInBeat();
-      if (grows.current) {
-        grows.current.style.left = `${left}px`;
-        grows.current.style.width = `${Math.max(2, right - left)}px`;
-      }
-      if (says.current) says.current.textContent = counted === null ? 'Recording' : `Count-in ${counted}`;
+      const round = recording?.take.roundSeconds;
+      const recorded = recording
+        ? recording.live.peaks.length * recording.live.columnSeconds - (recording.live.startSeconds ?? 0)
+        : 0;
+      const doing =
+        round && recorded > 0 ? `Recording round ${Math.floor(recorded / round) + 1}` : 'Recording';
+      if (says.current) says.current.textContent = counted === null ? doing : `Count-in ${counted}`;
+      const surface = prepareSurface(canvas.current);
+      if (surface) drawLiveTake(surface, { view, recording, guide: guideNotes });
       request = requestAnimationFrame(show);
     };
     show();
     return () => cancelAnimationFrame(request);
-  }, [engine, view, recordingFromSeconds]);
-  if (recordingFromSeconds === null) return null;
+  }, [engine, view, there, recording, guideNotes]);
+  if (!there) return null;
+  const into = song.parts.find(({ id }) => id === intoPartId);
   return (
-    <div className="part-row" data-testid="take-row" ref={row}>
+    <div className="part-row take-row" data-testid="take-row" ref={row}>
       <div className="part-head">
         <div className="names">
           <span className="mark" style={{ background: colours.error }} aria-hidden>
@@ -40,19 +51,13 @@ export function TakeRow({ view }: { view: TimeView }) {
           </span>
           <span ref={says} className="numbers" role="status" style={{ fontWeight: 600 }} />
         </div>
+        <div className="quiet">
+          {into ? `a take of ${into.name}` : 'a new part'}
+          {guide && <div>over {guide.name}</div>}
+        </div>
       </div>
-      <div className="part-picture" style={{ position: 'relative', overflow: 'hidden' }}>
-        <div
-          ref={grows}
-          style={{
-            position: 'absolute',
-            top: 6,
-            bottom: 6,
-            borderRadius: 4,
-            background: `${colours.error}33`,
-            borderRight: `2px solid ${colours.error}`,
-          }}
-        />
+      <div className="part-picture">
+        <canvas ref={canvas} role="img" aria-label="What is being recorded" />
       </div>
     </div>
   );

@@ -1,5 +1,6 @@
 /** The parts of the song as rows on a common time axis. */
 import {
+  Fragment,
   useCallback,
   useEffect,
   useMemo,
@@ -27,6 +28,7 @@ import {
 } from '@plundra/core/song';
 import { scrollTime, secondsOf, zoomTime, type TimeView } from '../../canvas/view.ts';
 import { deferred } from '../../song/deferred.tsx';
+import { useRecord } from '../../song/recording/RecordingContext.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { useRecordings } from '../../song/useRecording.ts';
 import type { Pictures } from './drawPassages.ts';
@@ -46,6 +48,9 @@ import {
   type Edges,
   type Snap,
 } from './passageTools.ts';
+import { TakeTable, takeTablePixels } from './takes/TakeTable.tsx';
+import { useTakeCounts } from './takes/useTakeCounts.ts';
+import { useTakesOpen } from './takes/useTakesOpen.ts';
 import { TakeRow } from './TakeRow.tsx';
 import { LANE_PIXELS, TempoLane } from './TempoLane.tsx';
 import { SectionsBand } from './SectionsBand.tsx';
@@ -81,7 +86,21 @@ export function TimelinePlace() {
     rememberedViews.get(song.id) ?? { startSeconds: 0, pixelsPerSecond: 12 },
   );
   const recording = useSyncExternalStore(engine.subscribe, engine.getState).recordingFromSeconds !== null;
+  const { opened: takesOpened, setOpen: setTakesOpen } = useTakesOpen(song.id);
   useChosenWhenAdded(song, setChosenId);
+  const { keptIn } = useRecord().state;
+  const [seenKept, setSeenKept] = useState(keptIn);
+  if (keptIn !== seenKept) {
+    setSeenKept(keptIn);
+    if (keptIn) setChosenId(keptIn.partId);
+  }
+  useEffect(() => {
+    if (!keptIn) return;
+    if (keptIn.takes > 1) setTakesOpen(keptIn.partId, true);
+    document
+      .querySelector(`[data-part-id="${CSS.escape(keptIn.partId)}"]`)
+      ?.scrollIntoView({ block: 'nearest' });
+  }, [keptIn, setTakesOpen]);
   const chosen = song.parts.find((part) => part.id === chosenId) ?? null;
   const chosenGroup = groupsOf(song).find(({ id }) => id === chosenId) ?? null;
 
@@ -158,10 +177,12 @@ export function TimelinePlace() {
       ),
     [allRows, folded],
   );
-  const rowsPixels = shownRows.reduce(
-    (sum, { type }) => sum + 1 + (type === 'group' ? GROUP_PIXELS : ROW_PIXELS[rowHeight]),
-    0,
-  );
+  const takeCounts = useTakeCounts(dragging.shownSong, time);
+  const rowsPixels = shownRows.reduce((sum, row) => {
+    if (row.type === 'group') return sum + 1 + GROUP_PIXELS;
+    const takes = takesOpened.has(row.part.id) ? takeCounts.get(row.part.id) : 0;
+    return sum + 1 + ROW_PIXELS[rowHeight] + (takes ? takeTablePixels(takes) : 0);
+  }, 0);
   const selectedOf = useMemo(() => {
     const byPart = new Map<string, Set<string>>();
     for (const { partId, passageId } of selected)
@@ -347,22 +368,29 @@ export function TimelinePlace() {
                         set={setGroup}
                       />
                     ) : (
-                      <PartRow
-                        key={row.part.id}
-                        part={row.part}
-                        groupColour={groupOf(song, row.part)?.colour}
-                        view={view}
-                        time={time}
-                        audible={isAudible(song, row.part)}
-                        apply={apply}
-                        chosen={row.part.id === chosenId}
-                        selected={selectedOf.get(row.part.id) ?? NO_PASSAGES}
-                        edges={edges}
-                        pictures={pictures}
-                        onChoose={choose}
-                        onOpen={open}
-                        onPassage={dragging.onPointerDown}
-                      />
+                      <Fragment key={row.part.id}>
+                        <PartRow
+                          part={row.part}
+                          groupColour={groupOf(song, row.part)?.colour}
+                          view={view}
+                          time={time}
+                          audible={isAudible(song, row.part)}
+                          apply={apply}
+                          chosen={row.part.id === chosenId}
+                          selected={selectedOf.get(row.part.id) ?? NO_PASSAGES}
+                          edges={edges}
+                          pictures={pictures}
+                          onChoose={choose}
+                          onOpen={open}
+                          onPassage={dragging.onPointerDown}
+                          takeCount={takeCounts.get(row.part.id) ?? 0}
+                          takesOpen={takesOpened.has(row.part.id)}
+                          onTakes={setTakesOpen}
+                        />
+                        {row.part.kind === 'recording' &&
+                          takeCounts.has(row.part.id) &&
+                          takesOpened.has(row.part.id) && <TakeTable part={row.part} view={view} />}
+                      </Fragment>
                     ),
                   )}
                 </PartOrder>

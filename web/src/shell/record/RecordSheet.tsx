@@ -2,7 +2,7 @@
 import { useEffect, useState, useSyncExternalStore } from 'react';
 import { AudioOutlined, CloseOutlined } from '@ant-design/icons';
 import { App, Button, Checkbox, InputNumber, Segmented, Select, Spin } from 'antd';
-import { takeNames, type TimeMap } from '@plundra/core/song';
+import { melodyLineOf, takeNames, type Part, type TimeMap } from '@plundra/core/song';
 import type { LoopRange } from '../../audio/engine.ts';
 import { soundInputs } from '../../audio/soundInput.ts';
 import { measureDelay, NoClickError } from '../../audio/measureDelay.ts';
@@ -13,10 +13,12 @@ import { Tuner } from './Tuner.tsx';
 
 const NEW_PART = 'new';
 const SYSTEM = 'system';
+const NOTHING = 'nothing';
 
 export function RecordSheet() {
   const { song, time, engine } = useSong();
-  const { recorder, state, settings, set, intoPartId, setInto, toggle, setOpen } = useRecord();
+  const { recorder, state, settings, set, intoPartId, setInto, guidePartId, setGuide, toggle, setOpen } =
+    useRecord();
   const { input, phase } = state;
   const play = useSyncExternalStore(engine.subscribe, engine.getState);
   const [inputs, setInputs] = useState<{ deviceId: string; name: string }[]>([]);
@@ -120,6 +122,19 @@ export function RecordSheet() {
           ]}
         />
       </div>
+      <div className="row">
+        <span className="label">Guide</span>
+        <Select
+          aria-label="Notes that are seen under the recording"
+          style={{ width: 186 }}
+          value={guidePartId ?? NOTHING}
+          onChange={(id) => setGuide(id === NOTHING ? null : id)}
+          options={[
+            { value: NOTHING, label: 'Nothing' },
+            ...song.parts.filter(hasNotesToSee).map(({ id, name }) => ({ value: id, label: name })),
+          ]}
+        />
+      </div>
       <div className="checks">
         <Checkbox
           checked={settings.rounds}
@@ -144,31 +159,41 @@ export function RecordSheet() {
         </Checkbox>
       </div>
       <DelayField disabled={busy || !input} />
-      <p className="quiet what-happens">{whatHappens(settings, play.loop, time, engine.positionSeconds())}</p>
-      <Button
-        type="primary"
-        block
-        size="large"
-        danger={phase === 'recording'}
-        loading={phase === 'opening' || phase === 'saving'}
-        onClick={toggle}
-      >
-        {phase === 'recording'
-          ? 'Stop and keep'
-          : phase === 'saving'
-            ? 'Keeping it'
-            : settings.rounds && play.loop
-              ? 'Record takes round the loop'
-              : `Record ${next ?? 'a new part'}`}
-      </Button>
-      {!input && recorder.getState().phase === 'off' && (
-        <p className="quiet" role="status">
-          <Spin size="small" delay={300} /> The input is being opened. The browser may ask whether this page
-          may use it.
+      <div className="sheet-foot">
+        <p className="quiet what-happens">
+          {whatHappens(settings, play.loop, time, engine.positionSeconds())}
         </p>
-      )}
+        <Button
+          type="primary"
+          block
+          size="large"
+          danger={phase === 'recording'}
+          loading={phase === 'opening' || phase === 'saving'}
+          onClick={toggle}
+        >
+          {phase === 'recording'
+            ? 'Stop and keep'
+            : phase === 'saving'
+              ? 'Keeping it'
+              : settings.rounds && play.loop
+                ? 'Record takes round the loop'
+                : `Record ${next ?? 'a new part'}`}
+        </Button>
+        {!input && recorder.getState().phase === 'off' && (
+          <p className="quiet" role="status">
+            <Spin size="small" delay={300} /> The input is being opened. The browser may ask whether this page
+            may use it.
+          </p>
+        )}
+      </div>
     </aside>
   );
+}
+
+/** Notes of its own, or a melody that was read. */
+function hasNotesToSee(part: Part): boolean {
+  if (part.kind === 'notes') return part.passages.some(({ notes }) => notes.length > 0);
+  return part.kind === 'recording' && part.takes.some((take) => melodyLineOf(take) !== null);
 }
 
 /** What is taken off every recording, so that it lies where it was sung. */

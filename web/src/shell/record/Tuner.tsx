@@ -22,7 +22,6 @@ interface Props {
 
 export function Tuner({ input, sampleRateHz, a4Hz, setA4Hz }: Props) {
   const [shown, setShown] = useState<TunerReading | undefined>();
-  const needle = useRef<HTMLDivElement>(null);
   const reference = useRef(a4Hz);
   useEffect(() => {
     reference.current = a4Hz;
@@ -35,10 +34,7 @@ export function Tuner({ input, sampleRateHz, a4Hz, setA4Hz }: Props) {
     return input.subscribe(({ channels }) => {
       const reading = tuner.push(channels[0]);
       const now = performance.now();
-      if (reading) {
-        heardAt = now;
-        if (needle.current) needle.current.style.left = `${50 + reading.cents}%`;
-      }
+      if (reading) heardAt = now;
       if (now - saidAt < NUMBERS_MS) return;
       saidAt = now;
       if (reading) setShown(reading);
@@ -87,7 +83,10 @@ export function Tuner({ input, sampleRateHz, a4Hz, setA4Hz }: Props) {
                 style={{ left: `${50 + mark}%` }}
               />
             ))}
-            <div ref={needle} className="needle" style={{ background: colour, opacity: shown ? 1 : 0 }} />
+            <div
+              className="needle"
+              style={{ background: colour, opacity: shown ? 1 : 0, left: `${50 + (shown?.cents ?? 0)}%` }}
+            />
           </div>
           <div className="tuner-words">
             <span className="quiet">flat</span>

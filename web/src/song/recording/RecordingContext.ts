@@ -10,6 +10,9 @@ export interface RecordingValue {
   /** The part that a take is recorded for; null: a new one. */
   intoPartId: string | null;
   setInto(partId: string | null): void;
+  /** The part whose notes are seen under what is recorded; null: none. */
+  guidePartId: string | null;
+  setGuide(partId: string | null): void;
   /** Begins, or ends and keeps what was recorded. */
   toggle(): void;
   /** Whether the record sheet is open, and with it the input. */

@@ -25,6 +25,7 @@ export interface KeptTake {
   label: string;
   edit: Edit;
   partId: string;
+  takes: number;
 }
 
 /**
@@ -110,6 +111,7 @@ export function takesEdit(
     label: `Record ${what}`.slice(0, 200),
     edit: { type: 'batch', edits: [...first, ...editsOf(added)] },
     partId: part.id,
+    takes: existing ? existing.takes.length + pieces.length : pieces.length,
   };
 }
 

@@ -20,6 +20,8 @@ export interface RecorderState {
   recording: RecordingNow | undefined;
   /** Why what was recorded waits in the browser; undefined: it does not. */
   waits: string | undefined;
+  /** Where the last take went. */
+  keptIn: { partId: string; takes: number } | undefined;
 }
 
 export interface RecordingNow {
@@ -35,7 +37,7 @@ export interface RecorderSong {
   /** Hears an edit without making it. */
   setTried(edit: Edit | null): void;
   /** Puts a take that is on the server into the song. */
-  keep(take: TakeBeginning & { frames: number }): Promise<void>;
+  keep(take: TakeBeginning & { frames: number }): Promise<{ partId: string; takes: number } | undefined>;
   problem(title: string, message: string): void;
 }
 
@@ -51,7 +53,13 @@ const WATCH_MS = 40;
 const TAIL_SECONDS = 0.1;
 
 export class Recorder {
-  private state: RecorderState = { phase: 'off', input: undefined, recording: undefined, waits: undefined };
+  private state: RecorderState = {
+    phase: 'off',
+    input: undefined,
+    recording: undefined,
+    waits: undefined,
+    keptIn: undefined,
+  };
   private readonly listeners = new Set<() => void>();
   private stream: TakeStream | undefined;
   private release: (() => void) | undefined;
@@ -244,7 +252,8 @@ export class Recorder {
     this.stopTaking();
     await stream.end();
     try {
-      await this.asked.keep({ ...recording.take, frames: stream.getState().frames });
+      const keptIn = await this.asked.keep({ ...recording.take, frames: stream.getState().frames });
+      if (keptIn) this.set({ keptIn });
     } finally {
       this.stream = undefined;
       this.asked.setTried(null);

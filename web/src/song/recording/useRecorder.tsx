@@ -6,7 +6,7 @@ import type { Edit, Song, TimeMap } from '@plundra/core/song';
 import { api } from '../../api/client.ts';
 import type { Engine } from '../../audio/engine.ts';
 import type { SongSession } from '../songSession.ts';
-import { planKeptTake, whenSaved, type StoredTake } from './keepTake.ts';
+import { planKeptTake, whenSaved, type KeptTake, type StoredTake } from './keepTake.ts';
 import { Recorder, type RecorderSong } from './recorder.ts';
 import type { RecordingValue } from './RecordingContext.ts';
 import { readSettings, writeSettings, type RecordSettings } from './recordSettings.ts';
@@ -45,6 +45,7 @@ export function useRecorder({ session, song, time, engine, setTried }: Needs): R
   }, []);
   const [intoPartId, setInto] = useState<string | null>(null);
   const into = song.parts.find(({ id, kind }) => id === intoPartId && kind === 'recording');
+  const [guidePartId, setGuide] = useState<string | null>(null);
   const [open, setOpen] = useState(false);
   const { deviceId, channels, monitor } = settings;
   useEffect(() => {
@@ -82,30 +83,32 @@ export function useRecorder({ session, song, time, engine, setTried }: Needs): R
       set,
       intoPartId: plan.partId,
       setInto,
+      guidePartId,
+      setGuide,
       toggle,
       open,
       setOpen,
     }),
-    [recorder, settings, set, plan.partId, toggle, open],
+    [recorder, settings, set, plan.partId, guidePartId, toggle, open],
   );
 }
 
 /** Puts takes that are on the server into the song; what cannot be kept now stays there, and can be kept again. */
-export function useKeepTake(session: SongSession): (take: StoredTake) => Promise<void> {
+export function useKeepTake(session: SongSession): (take: StoredTake) => Promise<KeptTake | undefined> {
   const { notification, message } = App.useApp();
   const queries = useQueryClient();
   return useMemo(() => {
-    const keepTake = async (take: StoredTake): Promise<void> => {
+    const keepTake = async (take: StoredTake): Promise<KeptTake | undefined> => {
       const key = `take-${take.id}`;
       try {
         const kept = await planKeptTake(session, take, queries);
         if (kept) {
-          if (!session.apply(kept.label, kept.edit)) return;
+          if (!session.apply(kept.label, kept.edit)) return undefined;
           void message.success(`${kept.label.replace(/^Record /, '').replace(/^t/, 'T')}: kept.`, 3);
           // It leaves the server's list only when the song that holds it is saved.
-          await whenSaved(session);
         }
-        await api.discardTake(take.id).catch(() => undefined);
+        void whenSaved(session).then(() => api.discardTake(take.id).catch(() => undefined));
+        return kept;
       } catch (error) {
         notification.error({
           key,
@@ -125,6 +128,7 @@ export function useKeepTake(session: SongSession): (take: StoredTake) => Promise
             </Button>
           ),
         });
+        return undefined;
       }
     };
     return keepTake;

@@ -1,0 +1,133 @@
+/** Draws one take of a take table: in each phrase its sung line over the notes that were meant, faint where it was not chosen. */
+import {
+  createPassageTime,
+  isDoubtful,
+  melodyLineOf,
+  railMidi,
+  type RecordingPassage,
+  type Take,
+  type TimeMap,
+} from '@plundra/core/song';
+import type { Contour } from '@plundra/core/reading';
+import { hzToMidi } from '@plundra/core/theory';
+import type { Surface } from '../../../canvas/surface.ts';
+import { secondsOf, xOf, type TimeView } from '../../../canvas/view.ts';
+import { drawWaveform, waveformAlong } from '../../../canvas/waveform.ts';
+import type { KnownRecordings } from '../../../song/useRecording.ts';
+import { colours } from '../../../theme/tokens.ts';
+import { markIn, type PitchLanes } from '../pitchLanes.ts';
+
+export interface TakeRowLook {
+  take: Take;
+  passages: readonly RecordingPassage[];
+  contour: Contour | undefined;
+  lanes: PitchLanes;
+  view: TimeView;
+  time: TimeMap;
+  recordings: KnownRecordings;
+}
+
+const FIGURES_PIXELS = 18;
+const BOTTOM_PIXELS = 5;
+const RAIL = '#C9C4B6';
+const RAIL_CHOSEN = '#8B8F8C';
+const QUIET_LINE = '#8B8F8C';
+/** Parts of the contour that are further apart are not joined. */
+const LEAP_SEMITONES = 4;
+
+export function drawTakeRow({ context, width, height }: Surface, look: TakeRowLook): void {
+  const { take, passages, contour, lanes, view, time, recordings } = look;
+  const box = { top: FIGURES_PIXELS, height: height - FIGURES_PIXELS - BOTTOM_PIXELS };
+  const line = melodyLineOf(take);
+  for (const passage of passages) {
+    const { toSong, toRecorded } = createPassageTime(passage, time);
+    const from = passage.offsetSeconds;
+    const to = from + passage.durationSeconds;
+    const [left, right] = [xOf(view, toSong(from)), xOf(view, toSong(to))];
+    if (right < 0 || left > width) continue;
+    const chosen = !passage.spare;
+    if (chosen) {
+      context.fillStyle = colours.panel;
+      context.fillRect(left, 2, right - left, height - 4);
+    }
+    if (!line) {
+      const known = recordings(take.recordingHash);
+      const start = Math.max(0, left);
+      const columns = Math.floor(Math.min(width, right) - start);
+      if (known.peaks && known.recording && columns > 0) {
+        const values = waveformAlong(known.peaks, known.recording.sampleRateHz, columns, (column) =>
+          toRecorded(secondsOf(view, start + column)),
+        );
+        drawWaveform(context, values, start, box.top, box.height, chosen ? '#24303AAA' : '#8B8F8C88');
+      }
+      continue;
+    }
+    for (const note of line.notes) {
+      if (note.startSeconds < from || note.startSeconds >= to) continue;
+      const x = xOf(view, toSong(note.startSeconds));
+      const end = xOf(view, toSong(Math.min(note.endSeconds, to)));
+      const { y, height: thick } = markIn(lanes, railMidi(note, line.tuningCents), box);
+      context.fillStyle = chosen ? RAIL_CHOSEN : RAIL;
+      context.fillRect(x, y, Math.max(1.5, end - x - 1), thick);
+      if (isDoubtful(note)) hatch(context, x, end, box);
+    }
+    if (contour)
+      drawContour(
+        context,
+        contour,
+        { from, to },
+        (seconds) => xOf(view, toSong(seconds)),
+        lanes,
+        box,
+        chosen,
+      );
+  }
+}
+
+function drawContour(
+  context: CanvasRenderingContext2D,
+  { hopSeconds, f0Hz }: Contour,
+  { from, to }: { from: number; to: number },
+  x: (seconds: number) => number,
+  lanes: PitchLanes,
+  box: { top: number; height: number },
+  chosen: boolean,
+): void {
+  context.strokeStyle = chosen ? colours.ink : QUIET_LINE;
+  context.lineWidth = chosen ? 1.5 : 1;
+  context.beginPath();
+  let last = 0;
+  const end = Math.min(f0Hz.length, Math.floor(to / hopSeconds));
+  for (let i = Math.max(0, Math.ceil(from / hopSeconds)); i < end; i++) {
+    const midi = f0Hz[i] > 0 ? hzToMidi(f0Hz[i]) : 0;
+    if (midi > 0) {
+      const { y, height } = markIn(lanes, midi, box);
+      if (last > 0 && Math.abs(midi - last) < LEAP_SEMITONES)
+        context.lineTo(x(i * hopSeconds), y + height / 2);
+      else context.moveTo(x(i * hopSeconds), y + height / 2);
+    }
+    last = midi;
+  }
+  context.stroke();
+  context.lineWidth = 1;
+}
+
+function hatch(
+  context: CanvasRenderingContext2D,
+  left: number,
+  right: number,
+  box: { top: number; height: number },
+): void {
+  context.save();
+  context.beginPath();
+  context.rect(left, box.top, Math.max(3, right - left), box.height);
+  context.clip();
+  context.strokeStyle = `${colours.doubt}66`;
+  context.beginPath();
+  for (let x = left - box.height; x < right; x += 5) {
+    context.moveTo(x, box.top + box.height);
+    context.lineTo(x + box.height, box.top);
+  }
+  context.stroke();
+  context.restore();
+}

@@ -1,0 +1,23 @@
+import { useCallback, useState } from 'react';
+import { browserMemory } from '../../../song/storage.ts';
+
+const keyOf = (songId: string) => `takes:${songId}`;
+
+/** Parts whose take tables are open, as this browser remembers: how a song is looked at is not part of it. */
+export function useTakesOpen(songId: string) {
+  const [opened, setOpened] = useState<ReadonlySet<string>>(
+    () => new Set((browserMemory.read(keyOf(songId)) ?? '').split(' ').filter(Boolean)),
+  );
+  const setOpen = useCallback(
+    (partId: string, open: boolean) =>
+      setOpened((old) => {
+        const next = new Set(old);
+        if (open) next.add(partId);
+        else next.delete(partId);
+        browserMemory.write(keyOf(songId), next.size > 0 ? [...next].join(' ') : null);
+        return next;
+      }),
+    [songId],
+  );
+  return { opened, setOpen };
+}
