@@ -36,7 +36,8 @@ const ARGS = [
   '--disable-gpu',
 ];
 
-const launch = (): Promise<Browser> => chromium.launch({ executablePath: EXECUTABLE, args: ARGS });
+const launch = (more: readonly string[]): Promise<Browser> =>
+  chromium.launch({ executablePath: EXECUTABLE, args: [...ARGS, ...more] });
 
 /** A browser that keeps nothing for any address, as its user may set it. */
 export async function launchWithoutSiteData(profile: string): Promise<BrowserContext> {
@@ -116,11 +117,13 @@ export function appForEachTest(
     cpSync(inject('template'), dataFolder, { recursive: true }),
   /** The demo songs as they are shipped, and not each recording whole. */
   arranged = false,
+  /** Further arguments of the browser. */
+  args: readonly string[] = [],
 ): RunningApp {
   let browser: Browser;
   let app: RunningApp;
   beforeAll(async () => {
-    browser = await launch();
+    browser = await launch(args);
   });
   afterAll(() => browser.close());
   beforeEach(async () => {
