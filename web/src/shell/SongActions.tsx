@@ -2,10 +2,12 @@
 import { useMemo } from 'react';
 import { useNavigate } from 'react-router';
 import { useActions, type Action } from '../song/actions.ts';
+import { useRecord } from '../song/recording/RecordingContext.ts';
 import { useSong } from '../song/SongContext.tsx';
 
 export function SongActions({ openShortcuts }: { openShortcuts(): void }) {
   const { song, engine, undo, redo, history, setListen, session } = useSong();
+  const { toggle: toggleRecording, setOpen: setRecordSheet, setInto } = useRecord();
   const navigate = useNavigate();
   const [done, undone] = [history.done.at(-1)?.label, history.undone.at(-1)?.label];
   const { songId } = session;
@@ -17,6 +19,27 @@ export function SongActions({ openShortcuts }: { openShortcuts(): void }) {
       { label: 'Go to the start', words: 'rewind home return zero', keys: 'Home', run: () => engine.seek(0) },
       { label: 'Loop on or off', words: 'cycle repeat', keys: 'L', run: () => engine.toggleLoop() },
       { label: 'Metronome on or off', words: 'click', run: () => engine.toggleMetronome() },
+      {
+        label: 'Record, or stop recording',
+        words: 'capture take arm overdub punch in',
+        run: toggleRecording,
+      },
+      {
+        label: 'Open the record sheet',
+        words:
+          'input microphone level latency delay monitoring punch loop cycle comp count-in tuner tune guitar',
+        run: () => setRecordSheet(true),
+      },
+      ...parts
+        .filter(({ kind }) => kind === 'recording')
+        .map(({ id, name }) => ({
+          label: `Record a take of ${name}`,
+          words: 'overdub punch comp alternative lane',
+          run: () => {
+            setInto(id);
+            setRecordSheet(true);
+          },
+        })),
       { label: 'Count-in on or off', words: 'precount pre roll', run: () => engine.toggleCountIn() },
       {
         label: done ? `Undo: ${done}` : 'Undo',
@@ -64,7 +87,21 @@ export function SongActions({ openShortcuts }: { openShortcuts(): void }) {
       { label: 'All keys', words: 'shortcuts keyboard help', keys: '?', run: openShortcuts },
       { label: 'All songs', words: 'close leave home projects', run: () => void navigate('/') },
     ];
-  }, [done, undone, engine, undo, redo, setListen, navigate, openShortcuts, songId, parts]);
+  }, [
+    done,
+    undone,
+    engine,
+    undo,
+    redo,
+    setListen,
+    navigate,
+    openShortcuts,
+    songId,
+    parts,
+    toggleRecording,
+    setRecordSheet,
+    setInto,
+  ]);
   useActions('song', actions);
   return null;
 }

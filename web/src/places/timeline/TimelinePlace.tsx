@@ -9,7 +9,7 @@ import {
   useSyncExternalStore,
   type CSSProperties,
 } from 'react';
-import { UploadOutlined } from '@ant-design/icons';
+import { AudioOutlined, UploadOutlined } from '@ant-design/icons';
 import { App, Button } from 'antd';
 import { useNavigate } from 'react-router';
 import {
@@ -88,7 +88,10 @@ export function TimelinePlace() {
   const recording = useSyncExternalStore(engine.subscribe, engine.getState).recordingFromSeconds !== null;
   const { opened: takesOpened, setOpen: setTakesOpen } = useTakesOpen(song.id);
   useChosenWhenAdded(song, setChosenId);
-  const { keptIn } = useRecord().state;
+  const {
+    state: { keptIn },
+    setOpen: setRecordSheet,
+  } = useRecord();
   const [seenKept, setSeenKept] = useState(keptIn);
   if (keptIn !== seenKept) {
     setSeenKept(keptIn);
@@ -331,10 +334,13 @@ export function TimelinePlace() {
                   <p className="quiet">
                     Drop a recording of a sung or played line anywhere in this window: WAV, FLAC, MP3 or OGG.
                     Plundra reads its melody, and you make a part of it. A MIDI file or a score (MusicXML) can
-                    be dropped too.
+                    be dropped too. Or sing or play it now.
                   </p>
                   <Button type="primary" icon={<UploadOutlined />} onClick={chooseFiles}>
                     Choose a file
+                  </Button>{' '}
+                  <Button icon={<AudioOutlined />} onClick={() => setRecordSheet(true)}>
+                    Record
                   </Button>
                 </div>
               </div>
