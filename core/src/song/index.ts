@@ -117,6 +117,7 @@ export {
   type NewTake,
 } from './takePlans.ts';
 export {
+  figuresOfTable,
   FIRST_TAKE_WEIGHTS,
   rankTakes,
   takeFigures,

@@ -77,21 +77,32 @@ export interface BestOfPhrase {
   ranking: { take: Take; figures: TakeFigures; score: number }[];
 }
 
+/** The figures of every take in every phrase; undefined where nothing is read. */
+export type FiguresOfTable = ReadonlyMap<string, readonly (TakeFigures | undefined)[]>;
+
+export function figuresOfTable({ takes, phrases }: TakeTable, time: TimeMap): FiguresOfTable {
+  return new Map(
+    takes.map((take) => [
+      take.id,
+      phrases.map(({ cells }) => takeFigures(take, cells.get(take.id) ?? [], time)),
+    ]),
+  );
+}
+
 /** The takes of each phrase by what they are worth there; of equal ones the later, which was sung knowing the others. */
 export function rankTakes(
   { takes, phrases }: TakeTable,
+  figures: FiguresOfTable,
   weights: TakeWeights,
-  time: TimeMap,
 ): BestOfPhrase[] {
-  return phrases.map((phrase) => ({
+  return phrases.map((phrase, i) => ({
     phrase,
     ranking: takes
       .flatMap((take, index) => {
-        const cell = phrase.cells.get(take.id);
-        const figures = cell && takeFigures(take, cell, time);
-        return figures ? [{ take, figures, score: takeScore(figures, weights), index }] : [];
+        const found = figures.get(take.id)?.[i];
+        return found ? [{ take, figures: found, score: takeScore(found, weights), index }] : [];
       })
       .sort((a, b) => a.score - b.score || b.index - a.index)
-      .map(({ take, figures, score }) => ({ take, figures, score })),
+      .map(({ take, figures: found, score }) => ({ take, figures: found, score })),
   }));
 }

@@ -5,6 +5,7 @@ import {
   createTimeMap,
   EditError,
   findPassages,
+  figuresOfTable,
   FIRST_TAKE_WEIGHTS,
   passageEndTicks,
   placedRecordings,
@@ -31,6 +32,7 @@ import {
   type RecordingPart,
   type Song,
   type Take,
+  type TakeWeights,
 } from './index.ts';
 
 const BAR = 3840;
@@ -303,6 +305,12 @@ describe('what else is done to a song, and its takes', () => {
   });
 });
 
+const rank = (song: Song, weights: TakeWeights) => {
+  const time = createTimeMap(song);
+  const table = takeTableOf(leadOf(song), time)!;
+  return rankTakes(table, figuresOfTable(table, time), weights);
+};
+
 describe('figures of takes', () => {
   const note = (startSeconds: number, midi: number, confidence = 0.95): LineNote => ({
     id: `n${startSeconds}`,
@@ -321,7 +329,7 @@ describe('figures of takes', () => {
 
   it('say how far off, on which side, and rank by the formula', () => {
     const song = withTakes([line(12, 8), line(-4, 30), line(3, 4, 0.5)]);
-    const [{ ranking }] = rankTakes(tableOf(song), FIRST_TAKE_WEIGHTS, createTimeMap(song));
+    const [{ ranking }] = rank(song, FIRST_TAKE_WEIGHTS);
     expect(ranking.map(({ take: { id }, score }) => [id, Math.round(score)])).toEqual([
       ['1', 16],
       ['2', 19],
@@ -335,13 +343,13 @@ describe('figures of takes', () => {
       doubtful: 0,
       notes: 3,
     });
-    const byTuning = rankTakes(tableOf(song), { cents: 1, ms: 0, doubtful: 0 }, createTimeMap(song));
+    const byTuning = rank(song, { cents: 1, ms: 0, doubtful: 0 });
     expect(byTuning[0].ranking.map(({ take: { id } }) => id)).toEqual(['3', '2', '1']);
   });
 
   it('leave out takes that are not read', () => {
     const song = withTakes([null, line(5, 5)]);
-    const [{ ranking }] = rankTakes(tableOf(song), FIRST_TAKE_WEIGHTS, createTimeMap(song));
+    const [{ ranking }] = rank(song, FIRST_TAKE_WEIGHTS);
     expect(ranking.map(({ take: { id } }) => id)).toEqual(['2']);
   });
 });

@@ -27,8 +27,20 @@ export interface TakeTable {
 /** Edges nearer than this are one boundary that was trimmed by hand. */
 export const SAME_EDGE_SECONDS = 0.25;
 
+/** Parts are never changed in place: each is looked at once for a time. */
+const known = new WeakMap<RecordingPart, { time: TimeMap; table: TakeTable | undefined }>();
+
 /** Undefined where no stretch of the part has several takes. In order of the part's takes and of time. */
 export function takeTableOf(part: RecordingPart, time: TimeMap): TakeTable | undefined {
+  if (!part.passages.some(isSpare)) return undefined;
+  const before = known.get(part);
+  if (before?.time === time) return before.table;
+  const table = lookUp(part, time);
+  known.set(part, { time, table });
+  return table;
+}
+
+function lookUp(part: RecordingPart, time: TimeMap): TakeTable | undefined {
   const spans = part.passages
     .filter(({ muted }) => !muted)
     .map((passage) => ({

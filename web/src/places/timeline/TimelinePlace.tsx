@@ -180,7 +180,7 @@ export function TimelinePlace() {
       ),
     [allRows, folded],
   );
-  const takeCounts = useTakeCounts(dragging.shownSong, time);
+  const takeCounts = useTakeCounts(song, time);
   const rowsPixels = shownRows.reduce((sum, row) => {
     if (row.type === 'group') return sum + 1 + GROUP_PIXELS;
     const takes = takesOpened.has(row.part.id) ? takeCounts.get(row.part.id) : 0;
@@ -393,9 +393,9 @@ export function TimelinePlace() {
                           takesOpen={takesOpened.has(row.part.id)}
                           onTakes={setTakesOpen}
                         />
-                        {row.part.kind === 'recording' &&
-                          takeCounts.has(row.part.id) &&
-                          takesOpened.has(row.part.id) && <TakeTable part={row.part} view={view} />}
+                        {takesOpened.has(row.part.id) && takeCounts.has(row.part.id) && (
+                          <TakeTable partId={row.part.id} view={view} />
+                        )}
                       </Fragment>
                     ),
                   )}

@@ -1,5 +1,5 @@
 /** The phrases of a take table over its rows; the boundary between two is dragged, or moved with the arrows. */
-import { useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { memo, useState, type CSSProperties, type KeyboardEvent, type PointerEvent } from 'react';
 import { App } from 'antd';
 import {
   EditError,
@@ -10,28 +10,29 @@ import {
   type TakeTable,
 } from '@plundra/core/song';
 import { followPointer } from '../../../canvas/followPointer.ts';
-import { secondsOf, xOf, type TimeView } from '../../../canvas/view.ts';
+import { secondsOf, type TimeView } from '../../../canvas/view.ts';
 import { useSong } from '../../../song/SongContext.tsx';
 
 /** A boundary moves by this with an arrow, and by a tenth of it with Alt. */
 const ARROW_SECONDS = 0.05;
-/** Narrower phrases have no room for their name. */
-const NAME_PIXELS = 56;
-const NUMBER_PIXELS = 16;
 
 interface Props {
   part: RecordingPart;
   table: TakeTable;
-  view: TimeView;
   selected: number;
   onSelect(phrase: number): void;
 }
 
-export function PhraseHeads({ part, table: { takes, phrases }, view, selected, onSelect }: Props) {
+/** Not painted again while the view moves: the table says where it is by its style. */
+export const PhraseHeads = memo(function PhraseHeads({
+  part,
+  table: { takes, phrases },
+  selected,
+  onSelect,
+}: Props) {
   const { song, time, apply } = useSong();
   const { message } = App.useApp();
   const [dragged, setDragged] = useState<{ ticks: number; x: number } | null>(null);
-  const xAt = (ticks: number) => xOf(view, time.secondsAt(ticks));
   const move = (fromTicks: number, toSeconds: number) => {
     try {
       const edit = planBoundary(song, part.id, fromTicks, Math.round(time.ticksAt(Math.max(0, toSeconds))));
@@ -45,6 +46,7 @@ export function PhraseHeads({ part, table: { takes, phrases }, view, selected, o
     event.preventDefault();
     event.stopPropagation();
     const left = event.currentTarget.parentElement!.getBoundingClientRect().left;
+    const view = viewOf(event.currentTarget);
     let to: number | undefined;
     followPointer({
       moved({ clientX }) {
@@ -71,22 +73,19 @@ export function PhraseHeads({ part, table: { takes, phrases }, view, selected, o
         <b>{takes.length} takes</b> <span className="quiet">off by cents and ms</span>
       </div>
       <div className="take-columns">
-        {phrases.map((phrase, i) => {
-          const [left, right] = [xAt(phrase.startTicks), xAt(phrase.endTicks)];
-          const room = right - left;
-          return (
-            <button
-              key={phrase.startTicks}
-              className={i === selected ? 'phrase selected' : 'phrase'}
-              aria-label={`Phrase ${i + 1}, ${placeOf(phrase)}`}
-              aria-pressed={i === selected}
-              style={{ left, width: Math.max(0, room) }}
-              onClick={() => onSelect(i)}
-            >
-              {room > NAME_PIXELS ? `Phrase ${i + 1}` : room > NUMBER_PIXELS ? i + 1 : ''}
-            </button>
-          );
-        })}
+        {phrases.map((phrase, i) => (
+          <button
+            key={phrase.startTicks}
+            className={i === selected ? 'phrase selected' : 'phrase'}
+            aria-label={`Phrase ${i + 1}, ${placeOf(phrase)}`}
+            aria-pressed={i === selected}
+            style={placed(time.secondsAt(phrase.startTicks), time.secondsAt(phrase.endTicks))}
+            onClick={() => onSelect(i)}
+          >
+            <span className="word">Phrase </span>
+            {i + 1}
+          </button>
+        ))}
         {inner.map(({ startTicks }) => (
           <span
             key={startTicks}
@@ -97,7 +96,11 @@ export function PhraseHeads({ part, table: { takes, phrases }, view, selected, o
             aria-valuenow={startTicks}
             aria-valuetext={formatPosition(time.barAt(startTicks))}
             title="Drag to let the phrase end elsewhere (← →, with Alt finer)"
-            style={{ left: dragged?.ticks === startTicks ? dragged.x : xAt(startTicks) }}
+            style={
+              dragged?.ticks === startTicks
+                ? { left: dragged.x }
+                : placed(time.secondsAt(startTicks), time.secondsAt(startTicks))
+            }
             onPointerDown={(event) => drag(event, startTicks)}
             onKeyDown={(event) => onKey(event, startTicks)}
           />
@@ -109,4 +112,16 @@ export function PhraseHeads({ part, table: { takes, phrases }, view, selected, o
   function placeOf({ startTicks, endTicks }: Phrase): string {
     return `${formatPosition(time.barAt(startTicks))} to ${formatPosition(time.barAt(endTicks))}`;
   }
+});
+
+/** A cell of the table from one second of the song to another. */
+const placed = (from: number, to: number) => ({ '--from': from, '--seconds': to - from }) as CSSProperties;
+
+/** What the table says of where it is. */
+function viewOf(inside: HTMLElement): TimeView {
+  const { style } = inside.closest<HTMLElement>('.take-table')!;
+  return {
+    startSeconds: parseFloat(style.getPropertyValue('--start-seconds')),
+    pixelsPerSecond: parseFloat(style.getPropertyValue('--second-pixels')),
+  };
 }

@@ -1,5 +1,5 @@
 /** What is done with all takes of a table: read them, take the best of each phrase, set the seams, print what was chosen. */
-import { useRef, useState } from 'react';
+import { memo, useRef, useState } from 'react';
 import { App, Button, Checkbox, InputNumber, Popover, Progress, Select } from 'antd';
 import { StarOutlined } from '@ant-design/icons';
 import { useQueryClient } from '@tanstack/react-query';
@@ -32,7 +32,16 @@ interface Props {
   hearing: HearingTakes;
 }
 
-export function TakeFoot({ part, table, ranking, selected, weights, setWeights, hearing }: Props) {
+/** Not painted again while the view moves. */
+export const TakeFoot = memo(function TakeFoot({
+  part,
+  table,
+  ranking,
+  selected,
+  weights,
+  setWeights,
+  hearing,
+}: Props) {
   const { song, apply } = useSong();
   const { setInto, setOpen } = useRecord();
   const queries = useQueryClient();
@@ -172,7 +181,7 @@ export function TakeFoot({ part, table, ranking, selected, weights, setWeights, 
       </div>
     </div>
   );
-}
+});
 
 function Weights({ weights, setWeights }: Pick<Props, 'weights' | 'setWeights'>) {
   const field = (label: string, key: keyof TakeWeights, step: number, most: number) => (

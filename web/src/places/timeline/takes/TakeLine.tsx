@@ -1,5 +1,5 @@
 /** One take of a take table: hear it, and what it has in each phrase. */
-import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState, type CSSProperties } from 'react';
 import { CaretRightFilled, CheckCircleFilled, EllipsisOutlined, PauseOutlined } from '@ant-design/icons';
 import { App, Button, Dropdown, Input } from 'antd';
 import { useQuery } from '@tanstack/react-query';
@@ -17,20 +17,17 @@ import {
   type TimeMap,
 } from '@plundra/core/song';
 import { prepareSurface } from '../../../canvas/surface.ts';
-import { xOf, type TimeView } from '../../../canvas/view.ts';
+import type { TimeView } from '../../../canvas/view.ts';
 import { contourOf, readingQuery } from '../../../song/queries.ts';
 import { useSong } from '../../../song/SongContext.tsx';
 import { useRecordings } from '../../../song/useRecording.ts';
 import { colours } from '../../../theme/tokens.ts';
 import type { PitchLanes } from '../pitchLanes.ts';
-import { drawTakeRow } from './drawTakeRow.ts';
+import { drawTakeRow, spansOf } from './drawTakeRow.ts';
 import { figuresSentence, figuresText, nameOfTake } from './takeText.ts';
 
 /** Within this it is in tune. */
 const IN_TUNE_CENTS = 10;
-/** Narrower cells have no room for their figures. */
-const FIGURES_PIXELS = 62;
-const MARK_PIXELS = 18;
 
 interface Props {
   part: RecordingPart;
@@ -48,12 +45,24 @@ interface Props {
 }
 
 export const TakeLine = memo(function TakeLine(props: Props) {
-  const { part, take, figures, hearing, onHear } = props;
+  const { part, take, figures, time, hearing, onHear } = props;
+  const name = nameOfTake(part, take);
+  return (
+    <div className="take-line" data-testid="take-line" data-take-id={take.id}>
+      <TakeHead {...{ part, take, figures, time, hearing, onHear, name }} />
+      <TakeCells {...props} name={name} />
+    </div>
+  );
+});
+
+type HeadProps = Pick<Props, 'part' | 'take' | 'figures' | 'time' | 'hearing' | 'onHear'> & { name: string };
+
+/** Not painted again while the view moves. */
+const TakeHead = memo(function TakeHead({ part, take, figures, time, hearing, onHear, name }: HeadProps) {
   const { apply } = useSong();
   const navigate = useNavigate();
   const { modal } = App.useApp();
   const [renaming, setRenaming] = useState(false);
-  const name = nameOfTake(part, take);
   const read = figures.filter((each) => each !== undefined);
   const rename = (typed: string) => {
     setRenaming(false);
@@ -70,7 +79,7 @@ export const TakeLine = memo(function TakeLine(props: Props) {
     const go = () => apply(`Remove ${name} of ${part.name}`.slice(0, 200), planTakeRemoval(part, take.id));
     const places = placesOfTake(part, take.id);
     if (places.length === 0) return void go();
-    const where = places.map((ticks) => formatPosition(props.time.barAt(ticks))).slice(0, 6);
+    const where = places.map((ticks) => formatPosition(time.barAt(ticks))).slice(0, 6);
     modal.confirm({
       title: `${name} sounds at ${where.join(', ')}${places.length > where.length ? ' and elsewhere' : ''}`,
       content: 'Without it nothing is heard there until you take another. Undo brings it back.',
@@ -79,73 +88,61 @@ export const TakeLine = memo(function TakeLine(props: Props) {
     });
   };
   return (
-    <div className="take-line" data-testid="take-line" data-take-id={take.id}>
-      <div className="part-head">
-        <div className="names">
-          {renaming ? (
-            <Input
-              size="small"
-              autoFocus
-              aria-label="Name of the take"
-              defaultValue={name}
-              maxLength={60}
-              onBlur={(event) => rename(event.target.value)}
-              onPressEnter={(event) => event.currentTarget.blur()}
-              onKeyDown={(event) => event.key === 'Escape' && setRenaming(false)}
-            />
-          ) : (
-            <b className="take-name">{name}</b>
-          )}
-          <Button
+    <div className="part-head">
+      <div className="names">
+        {renaming ? (
+          <Input
             size="small"
-            icon={hearing ? <PauseOutlined /> : <CaretRightFilled />}
-            aria-label={hearing ? `Stop hearing ${name}` : `Hear ${name}`}
-            aria-pressed={hearing}
-            type={hearing ? 'primary' : 'default'}
-            onClick={() => onHear(take.id)}
-          >
-            Hear
-          </Button>
-          <Dropdown
-            trigger={['click']}
-            menu={{
-              items: [
-                { key: 'notes', label: 'Open in Notes' },
-                { key: 'name', label: 'Rename' },
-                { key: 'remove', label: 'Remove', danger: true },
-              ],
-              onClick: ({ key }) => {
-                if (key === 'notes') void navigate(`../notes/${part.id}`);
-                else if (key === 'name') setRenaming(true);
-                else remove();
-              },
-            }}
-          >
-            <Button size="small" type="text" icon={<EllipsisOutlined />} aria-label={`More of ${name}`} />
-          </Dropdown>
-        </div>
-        <div className="quiet numbers">
-          {read.length > 0
-            ? `median ${Math.round(median(read.map(({ cents }) => cents)))} c · ${Math.round(median(read.map(({ ms }) => ms)))} ms`
-            : 'not read yet'}
-        </div>
+            autoFocus
+            aria-label="Name of the take"
+            defaultValue={name}
+            maxLength={60}
+            onBlur={(event) => rename(event.target.value)}
+            onPressEnter={(event) => event.currentTarget.blur()}
+            onKeyDown={(event) => event.key === 'Escape' && setRenaming(false)}
+          />
+        ) : (
+          <b className="take-name">{name}</b>
+        )}
+        <Button
+          size="small"
+          icon={hearing ? <PauseOutlined /> : <CaretRightFilled />}
+          aria-label={hearing ? `Stop hearing ${name}` : `Hear ${name}`}
+          aria-pressed={hearing}
+          type={hearing ? 'primary' : 'default'}
+          onClick={() => onHear(take.id)}
+        >
+          Hear
+        </Button>
+        <Dropdown
+          trigger={['click']}
+          menu={{
+            items: [
+              { key: 'notes', label: 'Open in Notes' },
+              { key: 'name', label: 'Rename' },
+              { key: 'remove', label: 'Remove', danger: true },
+            ],
+            onClick: ({ key }) => {
+              if (key === 'notes') void navigate(`../notes/${part.id}`);
+              else if (key === 'name') setRenaming(true);
+              else remove();
+            },
+          }}
+        >
+          <Button size="small" type="text" icon={<EllipsisOutlined />} aria-label={`More of ${name}`} />
+        </Dropdown>
       </div>
-      <TakeCells {...props} name={name} />
+      <div className="quiet numbers">
+        {read.length > 0
+          ? `median ${Math.round(median(read.map(({ cents }) => cents)))} c · ${Math.round(median(read.map(({ ms }) => ms)))} ms`
+          : 'not read yet'}
+      </div>
     </div>
   );
 });
 
-function TakeCells({
-  take,
-  phrases,
-  figures,
-  lanes,
-  view,
-  time,
-  selected,
-  name,
-  onChoose,
-}: Props & { name: string }) {
+function TakeCells({ part: _part, ...props }: Props & { name: string }) {
+  const { take, phrases, figures, lanes, view, time, selected, name, onChoose } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(0);
   useLayoutEffect(() => {
@@ -159,48 +156,68 @@ function TakeCells({
   const readingId = melodyLineOf(take)?.readingId;
   const { data } = useQuery({ ...readingQuery(readingId ?? ''), enabled: readingId !== undefined });
   const contour = useMemo(() => data && contourOf(data), [data]);
-  const passages = useMemo(
-    () => phrases.flatMap(({ cells }) => cells.get(take.id) ?? []),
-    [phrases, take.id],
+  const spans = useMemo(
+    () =>
+      spansOf(
+        phrases.flatMap(({ cells }) => cells.get(take.id) ?? []),
+        take,
+        time,
+      ),
+    [phrases, take, time],
   );
   useEffect(() => {
     const surface = prepareSurface(canvas.current);
-    if (surface) drawTakeRow(surface, { take, passages, contour, lanes, view, time, recordings: known });
-  }, [take, passages, contour, lanes, view, time, known, width]);
+    if (surface) drawTakeRow(surface, { take, spans, contour, lanes, view, recordings: known });
+  }, [take, spans, contour, lanes, view, known, width]);
   return (
     <div className="take-columns">
       <canvas ref={canvas} aria-hidden />
-      {phrases.map((phrase, i) => {
-        if (!phrase.cells.has(take.id)) return null;
-        const left = xOf(view, time.secondsAt(phrase.startTicks));
-        const right = xOf(view, time.secondsAt(phrase.endTicks));
-        if (right < 0 || left > Math.max(width, 1)) return null;
-        const chosen = phrase.chosenId === take.id;
-        const found = figures[i];
-        const room = right - left;
-        const says = found ? figuresSentence(found) : 'not read yet';
-        return (
-          <button
-            key={phrase.startTicks}
-            className={`take-cell${chosen ? ' chosen' : ''}${i === selected ? ' selected' : ''}`}
-            style={{ left: left + 1, width: Math.max(4, room - 2) }}
-            aria-label={`Phrase ${i + 1} from ${name}: ${says}`}
-            aria-pressed={chosen}
-            title={says}
-            onClick={() => onChoose(i, take.id)}
-          >
-            {found && room > MARK_PIXELS && (
-              <span className="numbers">
-                <Side figures={found} /> {room > FIGURES_PIXELS && figuresText(found)}
-              </span>
-            )}
-            {chosen && room > MARK_PIXELS && <CheckCircleFilled className="check" />}
-          </button>
-        );
-      })}
+      <CellButtons {...{ take, phrases, figures, time, selected, name, onChoose }} />
     </div>
   );
 }
+
+type CellsProps = Pick<Props, 'take' | 'phrases' | 'figures' | 'time' | 'selected' | 'onChoose'> & {
+  name: string;
+};
+
+/** Where they lie follows from the numbers of the table: they are painted again only when what they say changes. */
+const CellButtons = memo(function CellButtons({
+  take,
+  phrases,
+  figures,
+  time,
+  selected,
+  name,
+  onChoose,
+}: CellsProps) {
+  return phrases.map((phrase, i) => {
+    if (!phrase.cells.has(take.id)) return null;
+    const from = time.secondsAt(phrase.startTicks);
+    const seconds = time.secondsAt(phrase.endTicks) - from;
+    const chosen = phrase.chosenId === take.id;
+    const found = figures[i];
+    const says = found ? figuresSentence(found) : 'not read yet';
+    return (
+      <button
+        key={phrase.startTicks}
+        className={`take-cell${chosen ? ' chosen' : ''}${i === selected ? ' selected' : ''}`}
+        style={{ '--from': from, '--seconds': seconds } as CSSProperties}
+        aria-label={`Phrase ${i + 1} from ${name}: ${says}`}
+        aria-pressed={chosen}
+        title={says}
+        onClick={() => onChoose(i, take.id)}
+      >
+        {found && (
+          <span className="numbers">
+            <Side figures={found} /> {figuresText(found)}
+          </span>
+        )}
+        {chosen && <CheckCircleFilled className="check" />}
+      </button>
+    );
+  });
+});
 
 /** ▲ sharp, ▼ flat, ● in tune. */
 function Side({ figures: { cents, sideCents } }: { figures: TakeFigures }) {

@@ -1,14 +1,13 @@
 /** The take table under a part: a row for each take, a column for each phrase; a click takes that phrase from that take. */
-import { memo, useMemo, useState } from 'react';
+import { memo, useCallback, useDeferredValue, useMemo, useState, type CSSProperties } from 'react';
 import {
+  figuresOfTable,
   FIRST_TAKE_WEIGHTS,
   planChoose,
   railMidi,
   rankTakes,
-  takeFigures,
   takeTableOf,
   type RecordingPart,
-  type TakeFigures,
   type TakeWeights,
 } from '@plundra/core/song';
 import type { TimeView } from '../../../canvas/view.ts';
@@ -28,27 +27,21 @@ const FOOT_PIXELS = 88;
 export const takeTablePixels = (takes: number): number =>
   HEAD_PIXELS + FOOT_PIXELS + 2 + takes * (TAKE_PIXELS + 1);
 
-interface Props {
-  part: RecordingPart;
-  view: TimeView;
+/** The table of a part as it is kept, not as it is dragged; its row is painted first when it changes. */
+export function TakeTable({ partId, view }: { partId: string; view: TimeView }) {
+  const { song } = useSong();
+  const part = useDeferredValue(song.parts.find(({ id }) => id === partId));
+  return part?.kind === 'recording' ? <TableOfPart part={part} view={view} /> : null;
 }
 
-export const TakeTable = memo(function TakeTable({ part, view }: Props) {
+const TableOfPart = memo(function TableOfPart({ part, view }: { part: RecordingPart; view: TimeView }) {
   const { song, time, apply } = useSong();
-  const table = useMemo(() => takeTableOf(part, time), [part, time]);
+  const table = takeTableOf(part, time);
   const [selected, setSelected] = useState(0);
   const [weights, setWeights] = useState<TakeWeights>(FIRST_TAKE_WEIGHTS);
   const hearing = useHearTakes(part, table);
-  const ranking = useMemo(() => (table ? rankTakes(table, weights, time) : []), [table, weights, time]);
-  const figures = useMemo(() => {
-    const found = new Map<string, (TakeFigures | undefined)[]>();
-    for (const take of table?.takes ?? [])
-      found.set(
-        take.id,
-        table!.phrases.map(({ cells }) => takeFigures(take, cells.get(take.id) ?? [], time)),
-      );
-    return found;
-  }, [table, time]);
+  const figures = useMemo(() => (table ? figuresOfTable(table, time) : new Map<string, []>()), [table, time]);
+  const ranking = useMemo(() => (table ? rankTakes(table, figures, weights) : []), [table, figures, weights]);
   const lanes = useMemo(
     () =>
       pitchLanes(
@@ -59,18 +52,26 @@ export const TakeTable = memo(function TakeTable({ part, view }: Props) {
       ),
     [table],
   );
+  const choose = useCallback(
+    (phrase: number, takeId: string) => {
+      if (!table) return;
+      setSelected(phrase);
+      const choice = { phrase: table.phrases[phrase], takeId };
+      const edit = planChoose(song, part.id, [choice], () => crypto.randomUUID());
+      const take = table.takes.find(({ id }) => id === takeId)!;
+      if (edit) apply(`Take phrase ${phrase + 1} from ${nameOfTake(part, take)}`.slice(0, 200), edit);
+    },
+    [table, song, part, apply],
+  );
   if (!table) return null;
-  const choose = (phrase: number, takeId: string) => {
-    setSelected(phrase);
-    const edit = planChoose(song, part.id, [{ phrase: table.phrases[phrase], takeId }], () =>
-      crypto.randomUUID(),
-    );
-    const take = table.takes.find(({ id }) => id === takeId)!;
-    if (edit) apply(`Take phrase ${phrase + 1} from ${nameOfTake(part, take)}`.slice(0, 200), edit);
-  };
   return (
-    <section className="take-table" aria-label={`Takes of ${part.name}`} data-testid="take-table">
-      <PhraseHeads part={part} table={table} view={view} selected={selected} onSelect={setSelected} />
+    <section
+      className="take-table"
+      style={viewStyle(view)}
+      aria-label={`Takes of ${part.name}`}
+      data-testid="take-table"
+    >
+      <PhraseHeads part={part} table={table} selected={selected} onSelect={setSelected} />
       {table.takes.map((take) => (
         <TakeLine
           key={take.id}
@@ -99,3 +100,7 @@ export const TakeTable = memo(function TakeTable({ part, view }: Props) {
     </section>
   );
 });
+
+/** Cells lie by these numbers, so that scrolling and zooming need not paint each of them anew. */
+const viewStyle = ({ startSeconds, pixelsPerSecond }: TimeView) =>
+  ({ '--start-seconds': startSeconds, '--second-pixels': `${pixelsPerSecond}px` }) as CSSProperties;

@@ -17,13 +17,49 @@ import type { KnownRecordings } from '../../../song/useRecording.ts';
 import { colours } from '../../../theme/tokens.ts';
 import { markIn, type PitchLanes } from '../pitchLanes.ts';
 
-export interface TakeRowLook {
+/** A passage of a take with the notes it shows, in seconds of the song. */
+export interface TakeSpan {
+  fromSeconds: number;
+  toSeconds: number;
+  chosen: boolean;
+  /** Of the recording, and back. */
+  recorded: { from: number; to: number };
+  toSong(recordedSeconds: number): number;
+  toRecorded(songSeconds: number): number;
+  notes: readonly { fromSeconds: number; toSeconds: number; midi: number; doubtful: boolean }[];
+}
+
+/** Worked out once for many pictures. */
+export function spansOf(passages: readonly RecordingPassage[], take: Take, time: TimeMap): TakeSpan[] {
+  const line = melodyLineOf(take);
+  return passages.map((passage) => {
+    const { toSong, toRecorded } = createPassageTime(passage, time);
+    const from = passage.offsetSeconds;
+    const to = from + passage.durationSeconds;
+    const shown = (line?.notes ?? []).filter((note) => note.startSeconds >= from && note.startSeconds < to);
+    return {
+      fromSeconds: toSong(from),
+      toSeconds: toSong(to),
+      chosen: !passage.spare,
+      recorded: { from, to },
+      toSong,
+      toRecorded,
+      notes: shown.map((note) => ({
+        fromSeconds: toSong(note.startSeconds),
+        toSeconds: toSong(Math.min(note.endSeconds, to)),
+        midi: railMidi(note, line!.tuningCents),
+        doubtful: isDoubtful(note),
+      })),
+    };
+  });
+}
+
+interface TakeRowLook {
   take: Take;
-  passages: readonly RecordingPassage[];
+  spans: readonly TakeSpan[];
   contour: Contour | undefined;
   lanes: PitchLanes;
   view: TimeView;
-  time: TimeMap;
   recordings: KnownRecordings;
 }
 
@@ -36,47 +72,42 @@ const QUIET_LINE = '#8B8F8C';
 const LEAP_SEMITONES = 4;
 
 export function drawTakeRow({ context, width, height }: Surface, look: TakeRowLook): void {
-  const { take, passages, contour, lanes, view, time, recordings } = look;
+  const { take, spans, contour, lanes, view, recordings } = look;
   const box = { top: FIGURES_PIXELS, height: height - FIGURES_PIXELS - BOTTOM_PIXELS };
-  const line = melodyLineOf(take);
-  for (const passage of passages) {
-    const { toSong, toRecorded } = createPassageTime(passage, time);
-    const from = passage.offsetSeconds;
-    const to = from + passage.durationSeconds;
-    const [left, right] = [xOf(view, toSong(from)), xOf(view, toSong(to))];
+  const isRead = melodyLineOf(take) !== null;
+  for (const span of spans) {
+    const { chosen, recorded } = span;
+    const [left, right] = [xOf(view, span.fromSeconds), xOf(view, span.toSeconds)];
     if (right < 0 || left > width) continue;
-    const chosen = !passage.spare;
     if (chosen) {
       context.fillStyle = colours.panel;
       context.fillRect(left, 2, right - left, height - 4);
     }
-    if (!line) {
+    if (!isRead) {
       const known = recordings(take.recordingHash);
       const start = Math.max(0, left);
       const columns = Math.floor(Math.min(width, right) - start);
       if (known.peaks && known.recording && columns > 0) {
         const values = waveformAlong(known.peaks, known.recording.sampleRateHz, columns, (column) =>
-          toRecorded(secondsOf(view, start + column)),
+          span.toRecorded(secondsOf(view, start + column)),
         );
         drawWaveform(context, values, start, box.top, box.height, chosen ? '#24303AAA' : '#8B8F8C88');
       }
       continue;
     }
-    for (const note of line.notes) {
-      if (note.startSeconds < from || note.startSeconds >= to) continue;
-      const x = xOf(view, toSong(note.startSeconds));
-      const end = xOf(view, toSong(Math.min(note.endSeconds, to)));
-      const { y, height: thick } = markIn(lanes, railMidi(note, line.tuningCents), box);
+    for (const note of span.notes) {
+      const [x, end] = [xOf(view, note.fromSeconds), xOf(view, note.toSeconds)];
+      const { y, height: thick } = markIn(lanes, note.midi, box);
       context.fillStyle = chosen ? RAIL_CHOSEN : RAIL;
       context.fillRect(x, y, Math.max(1.5, end - x - 1), thick);
-      if (isDoubtful(note)) hatch(context, x, end, box);
+      if (note.doubtful) hatch(context, x, end, box);
     }
     if (contour)
       drawContour(
         context,
         contour,
-        { from, to },
-        (seconds) => xOf(view, toSong(seconds)),
+        recorded,
+        (seconds) => xOf(view, span.toSong(seconds)),
         lanes,
         box,
         chosen,
