@@ -10,6 +10,8 @@ export default defineConfig({
           testTimeout: 30_000,
           // They only compute: as many as there are cores, which is one more than by default.
           maxWorkers: '100%',
+          // What they share is never changed, so each worker loads it once.
+          isolate: false,
           // Projects of different widths must run one after another.
           sequence: { groupOrder: 0 },
         },
@@ -37,7 +39,8 @@ export default defineConfig({
           retry: 1,
           // Each file has a browser, a server and a data folder of its own.
           pool: 'forks',
-          maxWorkers: 2,
+          // Much of their time they wait for sound to play: one more than there are cores on a small machine.
+          maxWorkers: 3,
           sequence: { groupOrder: 2 },
         },
       },

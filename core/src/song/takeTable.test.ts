@@ -227,6 +227,100 @@ describe('takes of a part', () => {
   });
 });
 
+describe('a take table', () => {
+  const byHand = (
+    passages: [takeId: string, fromBar: number, toBar: number, spare?: true][],
+  ): RecordingPart => ({
+    ...strip,
+    kind: 'recording',
+    id: 'lead',
+    name: 'Lead voice',
+    material: 'voice',
+    takes: ['1', '2', '3'].map((id) => take(id)),
+    passages: passages.map(([takeId, from, to, spare], i) => ({
+      type: 'recording',
+      id: `p${i}`,
+      takeId,
+      startTicks: (from - 1) * BAR,
+      offsetSeconds: (from - 1) * BAR_SECONDS,
+      durationSeconds: (to - from) * BAR_SECONDS,
+      ...(spare && { spare }),
+    })),
+  });
+  const phrases = (part: RecordingPart) =>
+    takeTableOf(part, createTimeMap(withTakes()))?.phrases.map(({ startTicks, endTicks, chosenId }) => [
+      startTicks / BAR + 1,
+      endTicks / BAR + 1,
+      chosenId,
+    ]);
+
+  it('has phrases only where there is a choice, and says which take sounds where one does', () => {
+    expect(
+      phrases(
+        byHand([
+          ['1', 5, 9, true],
+          ['2', 5, 7],
+        ]),
+      ),
+    ).toEqual([[5, 7, '2']]);
+    expect(
+      phrases(
+        byHand([
+          ['1', 5, 9],
+          ['2', 5, 9, true],
+        ]),
+      ),
+    ).toEqual([[5, 9, '1']]);
+    // Two that sound at once, or none: nobody was chosen.
+    expect(
+      phrases(
+        byHand([
+          ['1', 5, 7],
+          ['2', 5, 7],
+          ['3', 5, 7, true],
+        ]),
+      ),
+    ).toEqual([[5, 7, undefined]]);
+    expect(
+      phrases(
+        byHand([
+          ['1', 5, 7],
+          ['2', 5, 7],
+          ['1', 7, 9, true],
+          ['2', 7, 9, true],
+        ]),
+      ),
+    ).toEqual([[7, 9, undefined]]);
+    expect(
+      phrases(
+        byHand([
+          ['1', 5, 9],
+          ['2', 5, 9],
+        ]),
+      ),
+    ).toBeUndefined();
+    const both = byHand([
+      ['1', 5, 9],
+      ['2', 5, 6],
+      ['2', 6, 9, true],
+    ]);
+    expect(phrases(both)).toEqual([[6, 9, '1']]);
+  });
+
+  it('leaves an edge that was trimmed by hand where it is, without a splinter beside it', () => {
+    const song = choose(cut(withTakes(), 6, 7), 1, '1');
+    const time = createTimeMap(song);
+    const first = placedRecordings(leadOf(song)).find(({ startTicks }) => startTicks === 4 * BAR)!;
+    const [found] = findPassages(song, [{ partId: 'lead', passageId: first.id }]);
+    const longer = done(song, planTrim(found, 'end', 5 * BAR + 192, time, 60));
+    expect(phrasesOf(longer)).toEqual(phrasesOf(song));
+    const chosen = choose(longer, 0, '2');
+    expect(
+      Math.min(...leadOf(chosen).passages.map(({ durationSeconds }) => durationSeconds)),
+    ).toBeGreaterThan(1);
+  });
+});
+
 describe('what else is done to a song, and its takes', () => {
   const chosen = () => choose(cut(withTakes(), 6, 7), 1, '1');
   const spares = (song: Song) => leadOf(song).passages.filter(({ spare }) => spare);

@@ -174,6 +174,29 @@ describe('playing', () => {
     expect(engine.getState().recordingFromSeconds).toBeNull();
   });
 
+  it('goes round a loop while it records only where that is wanted, and clicks as it is told to', async () => {
+    engine.setSources({
+      tracks: () => tracks,
+      endSeconds: () => endSeconds,
+      beats: (from, to) =>
+        [2, 3].filter((at) => at >= from && at < to).map((timeSeconds) => ({ timeSeconds, downbeat: false })),
+      countIn: () => [],
+      problem: (message) => problems.push(message),
+    });
+    engine.setLoop({ startSeconds: 2, endSeconds: 4 });
+    engine.seek(2);
+    await engine.play({ record: { loop: true }, countInBars: 0, metronome: true });
+    await pass(2.5);
+    expect(engine.positionSeconds()).toBeLessThan(3);
+    expect(context().clicks).toHaveLength(3);
+    engine.stop();
+    engine.seek(2);
+    await engine.play({ record: { loop: false }, countInBars: 0, metronome: false });
+    await pass(2.5);
+    expect(engine.positionSeconds()).toBeGreaterThan(4);
+    expect(context().clicks).toHaveLength(3);
+  });
+
   it('runs round a loop at its exact length', async () => {
     engine.setLoop({ startSeconds: 2, endSeconds: 4 });
     engine.seek(3);

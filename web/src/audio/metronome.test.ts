@@ -24,6 +24,7 @@ describe('the metronome', () => {
   it('counts in one bar that ends where playing begins, at the tempo that is found there', () => {
     expect(rounded(countInBeats(timeOf({ beats: 4, unit: 4 }), 0))).toEqual([2, 1.5, 1, 0.5]);
     expect(rounded(countInBeats(timeOf({ beats: 3, unit: 4 }), 1.5))).toEqual([1.5, 1, 0.5]);
+    expect(rounded(countInBeats(timeOf({ beats: 3, unit: 4 }), 1.5, 2))).toEqual([3, 2.5, 2, 1.5, 1, 0.5]);
     expect(rounded(countInBeats(timeOf({ beats: 6, unit: 8 }), 0))).toEqual([1.5, 0.75]);
     const slower = timeOf({ beats: 4, unit: 4 }, [
       { startTicks: 0, bpm: 120 },

@@ -129,13 +129,14 @@ describe('what sounds', () => {
   it('of several passages of a recording crosses where they meet, and is whole where they were only cut', () => {
     const [passage] = voice.passages;
     const second = { ...passage, id: 'u', offsetSeconds: 4.5, durationSeconds: 4 };
-    const tracksOf = (startTicks: number, more: object = {}) =>
+    const tracksOf = (startTicks: number, more: object = {}, ofPart: object = {}) =>
       buildTracks(
         {
           ...song,
           parts: [
             {
               ...voice,
+              ...ofPart,
               passages: [
                 { ...passage, durationSeconds: 4 },
                 { ...second, startTicks, ...more },
@@ -154,6 +155,13 @@ describe('what sounds', () => {
       { toSeconds: 4.51, fadeOutSeconds: 0.01, levelDb: 0 },
       { key: 'voice/u', fadeInSeconds: 0.01, levelDb: 6 },
     ]);
+    // As long as the part says.
+    expect(tracksOf(1920 + 4 * 1920, { gainDb: 6 }, { seamSeconds: 0.08 })).toMatchObject([
+      { toSeconds: 4.58, fadeOutSeconds: 0.08 },
+      { fadeInSeconds: 0.08 },
+    ]);
+    // What was not chosen among takes is not heard.
+    expect(tracksOf(1920 + 4 * 1920, { gainDb: 6, spare: true })).toHaveLength(1);
     // Apart, each only keeps from clicking.
     expect(tracksOf(1920 * 20)).toMatchObject([
       { toSeconds: 4.5, fadeOutSeconds: undefined },

@@ -50,7 +50,6 @@ export function RecordSheet() {
         <span className="label">Input</span>
         <Select
           aria-label="Input"
-          style={{ width: 186 }}
           disabled={busy}
           value={inputs.some(({ deviceId }) => deviceId === settings.deviceId) ? settings.deviceId! : SYSTEM}
           onChange={(deviceId) => set({ deviceId: deviceId === SYSTEM ? null : deviceId })}
@@ -63,6 +62,7 @@ export function RecordSheet() {
       <div className="row">
         <span className="label">Channels</span>
         <Segmented
+          size="small"
           aria-label="Channels"
           disabled={busy}
           value={settings.channels}
@@ -85,6 +85,7 @@ export function RecordSheet() {
         <span className="label">Count-in</span>
         <span className="field">
           <Segmented
+            size="small"
             aria-label="Bars of count-in"
             disabled={busy}
             value={settings.countInBars}
@@ -97,6 +98,7 @@ export function RecordSheet() {
       <div className="row">
         <span className="label">Metronome</span>
         <Segmented
+          size="small"
           aria-label="Metronome while recording"
           disabled={busy}
           value={settings.metronome}
@@ -112,7 +114,6 @@ export function RecordSheet() {
         <span className="label">Goes into</span>
         <Select
           aria-label="Where the recording goes"
-          style={{ width: 186 }}
           disabled={busy}
           value={into?.id ?? NEW_PART}
           onChange={(id) => setInto(id === NEW_PART ? null : id)}
@@ -126,7 +127,6 @@ export function RecordSheet() {
         <span className="label">Guide</span>
         <Select
           aria-label="Notes that are seen under the recording"
-          style={{ width: 186 }}
           value={guidePartId ?? NOTHING}
           onChange={(id) => setGuide(id === NOTHING ? null : id)}
           options={[
