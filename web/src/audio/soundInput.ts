@@ -11,6 +11,8 @@ export interface SoundInput {
   /** As its maker calls it. */
   name: string;
   deviceId: string;
+  /** Its own rate, where the browser says it. */
+  sampleRateHz: number | undefined;
   /** What browser and driver say that it is late; 0 where they do not say. */
   saidDelaySeconds: number;
   subscribe(listener: (block: InputBlock) => void): () => void;
@@ -61,8 +63,6 @@ export async function openSoundInput(
       audio: {
         ...AS_IT_IS,
         channelCount: channels,
-        // Brought to the rate of the song by the browser where the input has another.
-        sampleRate: context.sampleRate,
         ...(deviceId && { deviceId: { exact: deviceId } }),
       },
     });
@@ -98,6 +98,7 @@ export async function openSoundInput(
   return {
     name: track.label,
     deviceId: settings.deviceId ?? '',
+    sampleRateHz: settings.sampleRate,
     saidDelaySeconds: context.baseLatency + (context.outputLatency || 0) + (settings.latency ?? 0),
     subscribe(listener) {
       listeners.add(listener);

@@ -67,8 +67,9 @@ export function drawLiveTake(
   { context, width, height }: Surface,
   { view, recording, guide }: LiveLook,
 ): void {
-  const sung = recording?.live.pitches ?? [];
-  const lanes = pitchLanes([...guide.map(({ midi }) => midi), ...sung.map(({ midi }) => midi)], false);
+  const live = recording?.live;
+  const range = live && live.pitches.length > 0 ? [live.lowestMidi, live.highestMidi] : [];
+  const lanes = pitchLanes([...guide.map(({ midi }) => midi), ...range], false);
   const box = { top: TOP_PIXELS, height: height - 2 * TOP_PIXELS };
   if (recording) drawWave(context, recording, view, width, height);
   context.fillStyle = '#8B8F8C';
@@ -87,7 +88,7 @@ export function drawLiveTake(
     if (open) context.stroke();
     open = false;
   };
-  for (const { seconds, midi } of sung) {
+  for (const { seconds, midi } of shownPitches(recording, view, width)) {
     const { songSeconds, round } = roundAt(seconds);
     const joins =
       last !== undefined &&
@@ -108,6 +109,35 @@ export function drawLiveTake(
   }
   finish();
   context.lineWidth = 1;
+}
+
+/** Rounds before the last few are not drawn any more. */
+const DRAWN_ROUNDS = 6;
+
+/** Of an hour only what is in sight. */
+function shownPitches(
+  { take: { roundSeconds }, live, startSeconds }: RecordingNow,
+  view: TimeView,
+  width: number,
+) {
+  const { pitches } = live;
+  const now = live.peaks.length * live.columnSeconds;
+  const start = live.startSeconds ?? 0;
+  const from =
+    roundSeconds === undefined ? start + view.startSeconds - startSeconds : now - DRAWN_ROUNDS * roundSeconds;
+  const to = roundSeconds === undefined ? from + width / view.pixelsPerSecond : Infinity;
+  return pitches.slice(indexAt(pitches, from), indexAt(pitches, to));
+}
+
+/** The first that is not before a time. */
+function indexAt(pitches: readonly { seconds: number }[], seconds: number): number {
+  let [low, high] = [0, pitches.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (pitches[middle].seconds < seconds) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }
 
 /** Where a second of what is recorded lies in the song, and in which round. */

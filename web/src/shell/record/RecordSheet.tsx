@@ -74,6 +74,12 @@ export function RecordSheet() {
         />
       </div>
       <InputMeter key={input?.deviceId ?? ''} input={input} />
+      {input?.sampleRateHz !== undefined && input.sampleRateHz !== engine.sampleRateHz() && (
+        <p className="quiet">
+          The input runs at {input.sampleRateHz / 1000} kHz, the output at {engine.sampleRateHz() / 1000} kHz:
+          what comes in is converted. Set both to the same rate in the system to keep it as it is.
+        </p>
+      )}
       <Tuner
         input={input}
         sampleRateHz={engine.sampleRateHz()}

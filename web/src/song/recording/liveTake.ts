@@ -6,7 +6,10 @@ const COLUMN_SECONDS = 0.01;
 export interface LiveTake {
   /** How loud each hundredth of a second was, 0–1, from the first sample on. */
   peaks: number[];
+  /** In order of time. */
   pitches: { seconds: number; midi: number }[];
+  lowestMidi: number;
+  highestMidi: number;
   columnSeconds: number;
   /** Second of the recording that was heard where it began in the song; undefined until that is known. */
   startSeconds: number | undefined;
@@ -18,6 +21,8 @@ export function createLiveTake(sampleRateHz: number) {
   const take: LiveTake = {
     peaks: [],
     pitches: [],
+    lowestMidi: Infinity,
+    highestMidi: -Infinity,
     columnSeconds: columnFrames / sampleRateHz,
     startSeconds: undefined,
   };
@@ -30,7 +35,11 @@ export function createLiveTake(sampleRateHz: number) {
         take.peaks[column] = Math.max(take.peaks[column] ?? 0, Math.abs(value));
       }
       for (const { seconds, midi } of pitch.push(samples))
-        if (midi !== undefined) take.pitches.push({ seconds, midi });
+        if (midi !== undefined) {
+          take.pitches.push({ seconds, midi });
+          take.lowestMidi = Math.min(take.lowestMidi, midi);
+          take.highestMidi = Math.max(take.highestMidi, midi);
+        }
     },
   };
 }

@@ -64,6 +64,8 @@ export class Recorder {
   private stream: TakeStream | undefined;
   private release: (() => void) | undefined;
   private watch: ReturnType<typeof setInterval> | undefined;
+  /** The song was left: what was recorded is offered when it is opened again. */
+  private closed = false;
   /** Whether the input stays open when nothing is recorded. */
   private ready = false;
   private opening: Promise<SoundInput> | undefined;
@@ -127,11 +129,12 @@ export class Recorder {
   }
 
   close(): void {
+    this.closed = true;
     clearInterval(this.watch);
+    this.stopTaking();
     this.closeInput();
-    // What waits stays in the browser, and is sent by the page that opens next.
-    this.stream?.stop();
-    this.release?.();
+    // The rest goes on its way; should the page go first, the next one sends it.
+    void this.stream?.end().then(() => this.release?.());
   }
 
   private async begin(settings: RecordSettings, plan: RecordPlan): Promise<void> {
@@ -243,7 +246,7 @@ export class Recorder {
   private async finish(): Promise<void> {
     const { recording, input } = this.state;
     const { stream } = this;
-    if (!recording || !stream || this.state.phase !== 'recording') return;
+    if (!recording || !stream || this.closed || this.state.phase !== 'recording') return;
     clearInterval(this.watch);
     this.set({ phase: 'saving' });
     await new Promise((resolve) => setTimeout(resolve, 1000 * (this.delaySeconds() + TAIL_SECONDS)));
@@ -251,6 +254,7 @@ export class Recorder {
     await Promise.race([input?.flush(), new Promise((resolve) => setTimeout(resolve, 500))]);
     this.stopTaking();
     await stream.end();
+    if (this.closed) return;
     try {
       const keptIn = await this.asked.keep({ ...recording.take, frames: stream.getState().frames });
       if (keptIn) this.set({ keptIn });

@@ -123,6 +123,20 @@ describe('a take on its way', () => {
     expect(await sendLeftBlocks(store, server, () => true)).toEqual([]);
   });
 
+  it('is let go where what came before it was discarded elsewhere', async () => {
+    await store.begin(take);
+    await store.put({ takeId: 't', fromFrame: 300, bytes: new Uint8Array(800) });
+    expect(await sendLeftBlocks(store, server, () => true)).toEqual([take]);
+    expect(await store.blocks('t')).toEqual([]);
+    expect(server.samples).toEqual([]);
+    // One that cannot be reached is another thing.
+    await store.begin(take);
+    await store.put({ takeId: 't', fromFrame: 0, bytes: new Uint8Array(800) });
+    server.away = true;
+    await expect(sendLeftBlocks(store, server, () => true)).rejects.toThrow(/cannot be reached/);
+    expect(await store.blocks('t')).toEqual([0]);
+  });
+
   it('has both channels the same where the input has one', async () => {
     const stream = new TakeStream(take, store, server);
     stream.add([Float32Array.of(1, 2, 3)]);

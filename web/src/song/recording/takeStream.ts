@@ -2,7 +2,7 @@
  * A take on its way to the server while it is recorded. Every quarter of a second a block is put into the browser's own
  * database and sent; it leaves the database when the server has it on its disk. While the server is away blocks wait.
  */
-import type { TakeBeginning } from '@plundra/contract';
+import { TAKE_GAP, type TakeBeginning } from '@plundra/contract';
 import { ApiError } from '../../api/apiError.ts';
 import type { BlockStore, TakeBlock } from './takeBlocks.ts';
 
@@ -174,7 +174,12 @@ export async function sendLeftBlocks(
     if (starts.length > 0) await server.beginTake(take);
     for (const fromFrame of starts) {
       const block = await store.get(take.id, fromFrame);
-      if (block) await server.writeTake(take.id, fromFrame, block.bytes);
+      try {
+        if (block) await server.writeTake(take.id, fromFrame, block.bytes);
+      } catch (error) {
+        // What came before was kept or discarded elsewhere: there is nothing left to put it to.
+        if (!(error instanceof ApiError) || error.code !== TAKE_GAP) throw error;
+      }
       await store.remove(take.id, fromFrame);
     }
     await store.forget(take.id);
