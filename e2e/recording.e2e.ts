@@ -143,8 +143,10 @@ describe('what is recorded', () => {
 
     await record(next);
     await recordsFor(next, 1);
-    await next.close();
-    const last = await app.newPage();
+    // Leaving the song ends it as well; nothing is put into a song that is not open.
+    await next.getByRole('link', { name: 'All songs' }).click();
+    await next.getByText('Ferry at Six').first().waitFor();
+    const last = next;
     await last.goto(url);
     await last.getByText('An unfinished take was found').waitFor({ timeout: 20_000 });
     await last.getByText(/for Recording 2, recorded/).waitFor();

@@ -189,6 +189,9 @@ describe('playing', () => {
     await pass(2.5);
     expect(engine.positionSeconds()).toBeLessThan(3);
     expect(context().clicks).toHaveLength(3);
+    // The loop stays as it is while its rounds are recorded.
+    engine.setLoop(null);
+    expect(engine.getState().loop).toEqual({ startSeconds: 2, endSeconds: 4 });
     engine.stop();
     engine.seek(2);
     await engine.play({ record: { loop: false }, countInBars: 0, metronome: false });

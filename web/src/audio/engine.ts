@@ -238,6 +238,8 @@ export class Engine {
   }
 
   setLoop(loop: LoopRange | null): void {
+    // Rounds that are being recorded are as long as the first.
+    if (this.goesRound()) return;
     this.set({ loop, loopOn: loop !== null && (this.state.loopOn || this.state.loop === null) });
   }
 
@@ -255,6 +257,10 @@ export class Engine {
 
   sampleRateHz(): number {
     return this.ensureContext().sampleRate;
+  }
+
+  private goesRound(): boolean {
+    return this.state.playing && this.recording?.loop === true;
   }
 
   /** Where play begins. */

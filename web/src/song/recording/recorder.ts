@@ -66,6 +66,8 @@ export class Recorder {
   private watch: ReturnType<typeof setInterval> | undefined;
   /** The song was left: what was recorded is offered when it is opened again. */
   private closed = false;
+  /** It was unplugged while it was recorded from. */
+  private inputGone = false;
   /** Whether the input stays open when nothing is recorded. */
   private ready = false;
   private opening: Promise<SoundInput> | undefined;
@@ -288,6 +290,7 @@ export class Recorder {
 
   private unplugged(): void {
     const was = this.state.phase;
+    this.inputGone = was === 'recording';
     if (was === 'recording') this.engine.stop();
     this.asked.problem(
       'The input is gone',
@@ -299,7 +302,8 @@ export class Recorder {
   }
 
   private closeUnlessReady(): void {
-    if (!this.ready) this.closeInput();
+    if (!this.ready || this.inputGone) this.closeInput();
+    this.inputGone = false;
   }
 
   private closeInput(): void {
