@@ -19,3 +19,4 @@ export {
   planFollowing,
   type FollowingPlan,
 } from './notesOfRecording.ts';
+export { planPlayIn, pressesFrom, soundOfKey, type KeySounds } from './playIn.ts';

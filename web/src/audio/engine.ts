@@ -162,6 +162,13 @@ export class Engine {
     return Math.max(this.restSeconds, this.cycle.songSeconds + since);
   }
 
+  /** The same for what is played by hand: while it is counted in, before where the playhead waits. */
+  playedSeconds(): number {
+    if (!this.context || !this.cycle || !this.state.playing) return this.restSeconds;
+    const since = this.context.currentTime - this.context.baseLatency - this.cycle.contextSeconds;
+    return this.cycle.songSeconds + since;
+  }
+
   /** The beat of the count-in that sounds now, from 1 on; null while the song runs or rests. */
   countInBeat(): number | null {
     if (!this.context || !this.cycle || !this.state.playing || this.countInAt.length === 0) return null;

@@ -4,6 +4,8 @@ export interface MidiNoteListener {
   /** @param velocity 1–127 */
   down(midi: number, velocity: number): void;
   up(midi: number): void;
+  /** The sustain pedal went down or up. */
+  pedal?(down: boolean): void;
 }
 
 export class MidiKeyboardError extends Error {
@@ -12,6 +14,10 @@ export class MidiKeyboardError extends Error {
 
 const NOTE_OFF = 0x80;
 const NOTE_ON = 0x90;
+const CONTROL_CHANGE = 0xb0;
+/** Controller 64, down from 64 on (MIDI 1.0). */
+const SUSTAIN = 64;
+const PEDAL_DOWN = 64;
 
 /** Listens to every keyboard that is or gets plugged in. Gives their names, and a function that stops. */
 export async function listenToMidiKeyboards(
@@ -35,6 +41,7 @@ export async function listenToMidiKeyboards(
     const kind = status & 0xf0;
     if (kind === NOTE_ON && velocity > 0) listener.down(midi, velocity);
     else if (kind === NOTE_OFF || kind === NOTE_ON) listener.up(midi);
+    else if (kind === CONTROL_CHANGE && midi === SUSTAIN) listener.pedal?.(velocity >= PEDAL_DOWN);
   };
   const connect = () => {
     for (const input of access.inputs.values()) input.onmidimessage = onMessage;

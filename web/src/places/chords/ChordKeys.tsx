@@ -18,10 +18,10 @@ import { useSong } from '../../song/SongContext.tsx';
 import { browserMemory } from '../../song/storage.ts';
 import { Overflow } from '../../controls/Overflow.tsx';
 import { ChordKeyEditor } from './ChordKeyEditor.tsx';
-import { isBlack, letterOfCode, midiOfCode, NOTE_CODES, ROW_CODES } from './playedKeys.ts';
+import { isBlack, letterOfCode, midiOfCode, NOTE_CODES, ROW_CODES } from '../../song/keys/playedKeys.ts';
 import { TakeBar } from './TakeBar.tsx';
 import { useChordPlaying } from './useChordPlaying.ts';
-import { useComputerKeys, useMidiKeyboard, type KeysPlay } from './useKeyboardPlaying.ts';
+import { useComputerKeys, useMidiKeyboard, type KeysPlay } from '../../song/keys/useKeyboardPlaying.ts';
 
 type Keys = (ChordKey | null)[];
 

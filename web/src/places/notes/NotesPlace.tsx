@@ -30,6 +30,7 @@ import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
 import { createLineEditor } from './lineEditor.ts';
 import type { LineScene } from './lineScene.ts';
 import { LineSheet } from './LineSheet.tsx';
+import { NoteKeys } from './NoteKeys.tsx';
 import { createOnsetEditor } from './onsetEditor.ts';
 import { pullChange } from './OnsetSheet.tsx';
 import { countNotes, type LabelledEdit, type NoteEditing } from './noteEditing.ts';
@@ -50,6 +51,7 @@ import { countMeant, meantOf, putEach, useNoteTiming } from './useNoteTiming.ts'
 import { useTiming } from './useTiming.ts';
 
 const StepStripLater = deferred(StepStrip);
+const NoteKeysLater = deferred(NoteKeys);
 const NOTHING: ReadonlySet<string> = new Set();
 const NO_NOTES: readonly CanvasNote[] = [];
 const NO_STROKES: readonly Stroke[] = [];
@@ -414,6 +416,7 @@ function OpenPart({ partId }: { partId: string }) {
           onChange={change}
           onHear={hear}
         />
+        {part.kind === 'notes' && <NoteKeysLater key={part.id} part={part} />}
         {recorded && !editing && (melodyLineOf(recorded) || (step !== 'tune' && step !== 'time')) && (
           <div className="canvas-note" style={{ top: 90, pointerEvents: 'none' }}>
             <div className="card" style={{ pointerEvents: 'auto' }}>

@@ -14,6 +14,7 @@ interface Playable {
   /** Plays a note. */
   downNote(midi: number, id: string, velocity?: number): void;
   up(id: string): void;
+  pedal?(down: boolean): void;
 }
 
 /** While the computer keys play, only Space, Escape and combinations with Ctrl do what they do elsewhere. */
@@ -69,6 +70,7 @@ export function useMidiKeyboard(
         else if (index !== undefined) playable.downKey(index, `midi ${midi}`, velocity);
       },
       up: (midi) => latest.current.playable.up(`midi ${midi}`),
+      pedal: (down) => latest.current.playable.pedal?.(down),
     }).then(
       (listening) => {
         stop.current?.();

@@ -1,0 +1,127 @@
+import { describe, expect, it } from 'vitest';
+import {
+  applyEdit,
+  createSong,
+  createTimeMap,
+  placedNotes,
+  type Note,
+  type NotePart,
+  type Song,
+} from '../song/index.ts';
+import type { Chord } from '../theory/index.ts';
+import { planPlayIn, pressesFrom, soundOfKey } from './index.ts';
+
+const G_MAJOR = { fifths: 1, mode: 'major' as const };
+const EM: Chord = { root: 'E', degrees: ['1', 'b3', '5'] };
+
+describe('the note a key sounds', () => {
+  it('is itself, or the nearest of the scale or of the chord', () => {
+    expect(soundOfKey(61, 'all', G_MAJOR, EM)).toBe(61);
+    // G major has F sharp and no F; between two as near, the lower.
+    expect([65, 66, 61, 60].map((midi) => soundOfKey(midi, 'scale', G_MAJOR, EM))).toEqual([64, 66, 60, 60]);
+    // E minor: E G B.
+    expect([64, 65, 66, 69, 70, 62].map((midi) => soundOfKey(midi, 'chord', G_MAJOR, EM))).toEqual([
+      64, 64, 67, 67, 71, 64,
+    ]);
+  });
+
+  it('is itself where there is no key or no chord, and stays within what can be played', () => {
+    expect(soundOfKey(61, 'scale', null, null)).toBe(61);
+    expect(soundOfKey(61, 'chord', G_MAJOR, null)).toBe(61);
+    expect(soundOfKey(0, 'chord', G_MAJOR, EM)).toBe(4);
+    expect(soundOfKey(127, 'scale', { fifths: -6, mode: 'major' }, null)).toBeLessThan(127);
+  });
+});
+
+const time = createTimeMap(createSong('s', 's'));
+const press = (startSeconds: number, endSeconds: number) => ({
+  startSeconds,
+  endSeconds,
+  midis: [60],
+  velocity: 90,
+  chord: undefined,
+});
+
+describe('what belongs to a pass', () => {
+  it('is what was played from its start on, and what was up to an eighth early', () => {
+    // At 120 bpm an eighth lasts 0.25 s.
+    const kept = pressesFrom([press(3.7, 3.8), press(3.8, 4.3), press(3.9, 3.95), press(4.5, 5)], 4, time);
+    expect(kept.map(({ startSeconds, endSeconds }) => [startSeconds, endSeconds])).toEqual([
+      [4, 4.3],
+      [4, 4],
+      [4.5, 5],
+    ]);
+  });
+});
+
+describe('what is played in', () => {
+  const note = (id: string, startTicks: number, midi = 60): Note => ({
+    id,
+    startTicks,
+    lengthTicks: 480,
+    midi,
+    velocity: 90,
+  });
+  const songOf = (passages: NotePart['passages']): Song => ({
+    ...createSong('song', 'Ferry at Six'),
+    parts: [
+      {
+        kind: 'notes',
+        program: 4,
+        id: 'keys',
+        name: 'Electric piano',
+        mark: 'EP',
+        colour: 0,
+        levelDb: 0,
+        pan: 0,
+        mute: false,
+        solo: false,
+        passages,
+      },
+    ],
+  });
+  const partIn = (song: Song) => song.parts[0] as NotePart;
+  const played = (song: Song, notes: Note[], replaces?: { fromTicks: number; toTicks: number }) => {
+    const edit = planPlayIn(song, partIn(song), notes, replaces, time, () => 'new');
+    const applied = applyEdit(song, edit);
+    expect(applyEdit(applied.song, applied.inverse).song).toEqual(song);
+    return partIn(applied.song);
+  };
+  const starts = (part: NotePart) =>
+    placedNotes(part)
+      .map(({ id, startTicks }) => `${id}@${startTicks}`)
+      .sort();
+  const passage = (id: string, startTicks: number, ...notes: Note[]): NotePart['passages'][number] => ({
+    type: 'notes',
+    id,
+    startTicks,
+    lengthTicks: 3840,
+    notes,
+  });
+
+  it('goes into an empty part as a passage of its own', () => {
+    const part = played(songOf([]), [note('a', 4000), note('b', 4800)]);
+    expect(part.passages).toMatchObject([{ startTicks: 4000, lengthTicks: 1280 }]);
+    expect(starts(part)).toEqual(['a@4000', 'b@4800']);
+  });
+
+  it('goes into the passage that sounds there, else into the one before, which grows', () => {
+    const song = songOf([passage('p', 0, note('x', 0)), passage('q', 7680, note('y', 0))]);
+    const inside = played(song, [note('a', 8000)]);
+    expect(inside.passages.map(({ notes }) => notes.length)).toEqual([1, 2]);
+    const between = played(song, [note('a', 5000)]);
+    expect(between.passages.map(({ notes }) => notes.length)).toEqual([2, 1]);
+    expect(between.passages[0].lengthTicks).toBe(5480);
+    expect(starts(between)).toEqual(['a@5000', 'x@0', 'y@7680']);
+  });
+
+  it('is added to what is there, or replaces it from where to where it was played', () => {
+    const song = songOf([passage('p', 0, note('x', 0), note('y', 960), note('z', 1920))]);
+    expect(starts(played(song, [note('a', 960, 64)]))).toHaveLength(4);
+    expect(starts(played(song, [note('a', 1000)], { fromTicks: 960, toTicks: 1920 }))).toEqual([
+      'a@1000',
+      'x@0',
+      'z@1920',
+    ]);
+  });
+});

@@ -1,0 +1,120 @@
+/** Playing a part in by hand: which note a key sounds, which notes of a pass belong to it, and how they go into the part. */
+import type { Midi, Seconds, Ticks } from '../signal/index.ts';
+import {
+  applyEdit,
+  isShown,
+  notesOriginTicks,
+  passageEndTicks,
+  putNotes,
+  type Edit,
+  type Note,
+  type NotePart,
+  type NotePassage,
+  type SimpleEdit,
+  type Song,
+  type TimeMap,
+} from '../song/index.ts';
+import { degreeOf, mod12, pitchClassesOf, type Chord, type Key } from '../theory/index.ts';
+import type { Press } from './chordKeys.ts';
+
+/** What the keys sound: every note, those of the scale, or those of the chord. */
+export type KeySounds = 'all' | 'scale' | 'chord';
+
+/**
+ * The note that a key sounds: itself where it is allowed, else the nearest that is; of two as near the lower. Without a key or
+ * a chord every note is allowed.
+ */
+export function soundOfKey(midi: Midi, sounds: KeySounds, key: Key | null, chord: Chord | null): Midi {
+  const classes = sounds === 'chord' && chord ? new Set(pitchClassesOf(chord).map(mod12)) : undefined;
+  const allowed = (note: Midi): boolean => {
+    if (note < 0 || note > 127) return false;
+    if (sounds === 'chord') return classes === undefined || classes.has(mod12(note));
+    return sounds === 'all' || key === null || degreeOf(note, key) !== undefined;
+  };
+  for (let away = 0; away < 12; away++)
+    for (const note of [midi - away, midi + away]) if (allowed(note)) return note;
+  return midi;
+}
+
+/** What was played before the first beat by up to an eighth was meant for it. */
+const EARLY_TICKS = 480;
+
+/** The presses of a pass that begins at a time: those a little early belong to its start, those before that to nothing. */
+export function pressesFrom(presses: readonly Press[], fromSeconds: Seconds, time: TimeMap): Press[] {
+  const early = time.secondsAt(time.ticksAt(fromSeconds) + EARLY_TICKS) - fromSeconds;
+  return presses
+    .filter(({ startSeconds }) => startSeconds >= fromSeconds - early)
+    .map((press) =>
+      press.startSeconds < fromSeconds
+        ? { ...press, startSeconds: fromSeconds, endSeconds: Math.max(press.endSeconds, fromSeconds) }
+        : press,
+    );
+}
+
+/**
+ * Puts notes that were played into a part: into the passage that sounds where they begin, else the last before it, else the
+ * first; an empty part gets one. Where they replace, notes of the part that begin in the stretch go.
+ * @param notes in ticks of the song, at least one
+ * @param replaces the stretch of the song whose notes go; undefined: they are added
+ */
+export function planPlayIn(
+  song: Song,
+  part: NotePart,
+  notes: readonly Note[],
+  replaces: { fromTicks: Ticks; toTicks: Ticks } | undefined,
+  time: TimeMap,
+  createId: () => string,
+): Edit {
+  const edits: SimpleEdit[] = [];
+  let now = song;
+  const add = (...more: SimpleEdit[]) => {
+    for (const edit of more) {
+      edits.push(edit);
+      now = applyEdit(now, edit).song;
+    }
+  };
+  if (replaces)
+    for (const passage of part.passages) {
+      const origin = notesOriginTicks(passage);
+      const gone = passage.notes
+        .filter((note) => {
+          const at = origin + note.startTicks;
+          return isShown(passage, note) && at >= replaces.fromTicks && at < replaces.toTicks;
+        })
+        .map(({ id }) => id);
+      if (gone.length > 0)
+        add({ type: 'passage.notes', partId: part.id, passageId: passage.id, remove: gone, put: [] });
+    }
+  const start = Math.min(...notes.map(({ startTicks }) => startTicks));
+  const passages = (now.parts.find(({ id }) => id === part.id) as NotePart).passages.toSorted(
+    (a, b) => a.startTicks - b.startTicks,
+  );
+  const sounds = (passage: NotePassage) =>
+    passage.startTicks <= start && passageEndTicks(passage, time) > start;
+  const into =
+    passages.find(sounds) ?? passages.findLast(({ startTicks }) => startTicks <= start) ?? passages.at(0);
+  if (into) {
+    const origin = notesOriginTicks(into);
+    add(
+      ...putNotes(
+        part.id,
+        into,
+        notes.map((note) => ({ ...note, startTicks: note.startTicks - origin })),
+      ),
+    );
+  } else {
+    const end = Math.max(...notes.map(({ startTicks, lengthTicks }) => startTicks + lengthTicks));
+    add({
+      type: 'passage.add',
+      partId: part.id,
+      passage: {
+        type: 'notes',
+        id: createId(),
+        startTicks: start,
+        lengthTicks: end - start,
+        notes: notes.map((note) => ({ ...note, startTicks: note.startTicks - start })),
+      },
+    });
+  }
+  return { type: 'batch', edits };
+}
