@@ -149,7 +149,7 @@ describe('keys after a control was clicked', () => {
     await page.keyboard.press(' ');
     await page.getByRole('button', { name: 'Stop', exact: true }).waitFor({ timeout: 20_000 });
     await page.keyboard.press(' ');
-    await page.getByRole('button', { name: 'Play' }).waitFor();
+    await page.getByRole('button', { name: 'Play', exact: true }).waitFor();
     await page.getByText('Notes', { exact: true }).last().click();
     await page.keyboard.press('n');
     await page.getByRole('heading', { name: /^\d+ notes?( · |$)/ }).waitFor();

@@ -74,7 +74,7 @@ describe('from a recorded line to a MIDI part', () => {
     const before = await position.innerText();
     await expect.poll(() => position.innerText(), { timeout: 5000 }).not.toBe(before);
     await page.keyboard.press('Space');
-    await page.getByRole('button', { name: 'Play' }).waitFor();
+    await page.getByRole('button', { name: 'Play', exact: true }).waitFor();
 
     // MIDI out, and in again as a song of its own.
     await page.getByRole('button', { name: 'Export' }).click();

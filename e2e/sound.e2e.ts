@@ -61,7 +61,7 @@ describe('listening', () => {
     const { page } = app;
     await openDemo(page);
     await readPart(page, 'Bass');
-    const play = page.getByRole('button', { name: 'Play' });
+    const play = page.getByRole('button', { name: 'Play', exact: true });
     const stop = page.getByRole('button', { name: 'Stop' });
     const listen = async (mode: string) => {
       await page.keyboard.press('Home');
@@ -100,7 +100,7 @@ describe('listening', () => {
     await page.keyboard.press('4');
     for (const times of ['first', 'second']) {
       await page.keyboard.press('Home');
-      await page.getByRole('button', { name: 'Play' }).click();
+      await page.getByRole('button', { name: 'Play', exact: true }).click();
       await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
       const starts = await earStarts(page);
       await page.getByRole('button', { name: 'Stop' }).click();
