@@ -39,8 +39,7 @@ export default defineConfig({
           retry: 1,
           // Each file has a browser, a server and a data folder of its own.
           pool: 'forks',
-          // Much of their time they wait for sound to play: one more than there are cores on a small machine.
-          maxWorkers: 3,
+          maxWorkers: 2,
           sequence: { groupOrder: 2 },
         },
       },

@@ -165,7 +165,8 @@ describe('listening', () => {
     expect(await page.getByTestId('position').innerText()).toMatch(/^Count [2-4]$/);
     await page
       .getByTestId('take-row')
-      .getByText(/^Count-in [2-4]$/)
+      // A busy machine may have counted to the end by now.
+      .getByText(/^(Count-in [2-4]|Recording)$/)
       .waitFor();
     expect(Math.max(...(await loudness(page, 1)))).toBeGreaterThan(SILENT);
     await expect.poll(() => page.getByTestId('position').innerText(), { timeout: 30_000 }).toMatch(/^[23]\./);
