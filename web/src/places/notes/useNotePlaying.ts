@@ -168,6 +168,15 @@ export function useNotePlaying(part: NotePart, settings: PlayInSettings): NotePl
       }),
     [engine, letAllGo, keep],
   );
+  // Who leaves the part while recording keeps what was played.
+  useEffect(
+    () => () => {
+      const done = pass.current;
+      pass.current = null;
+      if (done) keep(done, engine.positionSeconds());
+    },
+    [engine, keep],
+  );
   const record = useCallback(() => {
     if (pass.current) return engine.stop();
     engine.stop();

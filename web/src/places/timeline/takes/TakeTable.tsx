@@ -20,7 +20,7 @@ import { nameOfTake } from './takeText.ts';
 import { useHearTakes } from './useHearTakes.ts';
 
 const HEAD_PIXELS = 26;
-export const TAKE_PIXELS = 66;
+const TAKE_PIXELS = 66;
 const FOOT_PIXELS = 88;
 
 /** With the lines between rows. */
