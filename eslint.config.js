@@ -12,7 +12,7 @@ const coreRooms = [
   ['song'],
   ['reading', 'formats'],
   ['retune', 'notation'],
-  ['arranging'],
+  ['arranging', 'shelf'],
 ];
 const houses = ['core', 'contract', 'server|web|cli|demo|bench'];
 

@@ -13,6 +13,7 @@ export const serverEventSchema = z.discriminatedUnion('type', [
     step: takenStepSchema,
   }),
   z.object({ type: z.literal('songs') }),
+  z.object({ type: z.literal('shelf') }),
   /** Sent now and then, so that a page knows the stream is alive. */
   z.object({ type: z.literal('alive') }),
   z.object({ type: z.literal('reading'), status: readingStatusSchema }),

@@ -16,6 +16,8 @@ export const readingRequestSchema = z.discriminatedUnion('type', [
   }),
   /** Which of the others suits. */
   z.object({ recordingHash: recordingHashSchema, type: z.literal('material') }),
+  /** Kind, key and tempo for the shelf. */
+  z.object({ recordingHash: recordingHashSchema, type: z.literal('shelf') }),
   z.object({
     recordingHash: recordingHashSchema,
     type: z.literal('chords'),
@@ -84,7 +86,7 @@ export type NotesResult = z.infer<typeof notesResultSchema>;
 export function readingTypeOf(readingId: string): ReadingRequest['type'] | undefined {
   return readingTypes.find((type) => readingId.split('-')[1] === type);
 }
-const readingTypes = ['melody', 'onsets', 'notes', 'hits', 'material', 'chords'] as const;
+const readingTypes = ['melody', 'onsets', 'notes', 'hits', 'material', 'shelf', 'chords'] as const;
 
 export const chordsResultSchema = z.object({
   tempo: z.object({

@@ -18,6 +18,7 @@ import { encodeFlac } from './flac.ts';
 import { DEMO_RATE_HZ, playBass, playHands, playKeys, playLine, playStrums, singPart } from './performers.ts';
 import { loadBank } from './sampler.ts';
 import { FERRY, KETTLE, type ScoreNote } from './score.ts';
+import { writeShelf } from './shelf.ts';
 import { writeShippedBank } from './soundBank.ts';
 
 const data = new URL('../data/', import.meta.url);
@@ -210,5 +211,6 @@ const kettle: Song = {
   ],
 };
 writeFileSync(new URL('songs.json', data), `${JSON.stringify([arrangeFerry(ferry), kettle], null, 1)}\n`);
+await writeShelf(bank, new URL('shelf/', data));
 const bankBytes = await writeShippedBank(new URL('../../web/public/sounds/', import.meta.url));
 console.log(`instruments.sf3: ${(bankBytes / 1e6).toFixed(2)} MB`);

@@ -12,6 +12,7 @@ import type { EventHub } from './http/eventHub.ts';
 import { readingRoutes } from './http/readingRoutes.ts';
 import { recordingRoutes } from './http/recordingRoutes.ts';
 import { checkOrigin, securityHeaders } from './http/security.ts';
+import { shelfRoutes } from './http/shelfRoutes.ts';
 import { songRoutes } from './http/songRoutes.ts';
 import { takeRoutes } from './http/takeRoutes.ts';
 import { webFiles } from './http/webFiles.ts';
@@ -19,6 +20,8 @@ import type { Pool } from './readings/pool.ts';
 import type { ReadingService } from './readings/readingService.ts';
 import type { SoundRanges } from './recordings/soundRanges.ts';
 import type { UnfinishedTakes } from './recordings/unfinishedTakes.ts';
+import type { ShelfService } from './shelf/shelfService.ts';
+import type { ShippedShelf } from './shelf/shippedShelf.ts';
 import type { DataFolder, RecordingStore, SongStore } from './store/index.ts';
 
 export interface AppParts {
@@ -27,6 +30,8 @@ export interface AppParts {
   ranges: SoundRanges;
   takes: UnfinishedTakes;
   readings: ReadingService;
+  shelf: ShelfService;
+  shippedShelf: ShippedShelf;
   demo: DemoSongs;
   pool: Pool;
   events: EventHub;
@@ -49,6 +54,7 @@ export function createApp(parts: AppParts): Express {
   app.use(careRoutes(parts));
   app.use(recordingRoutes(parts));
   app.use(takeRoutes(parts));
+  app.use(shelfRoutes(parts));
   app.use(readingRoutes(parts.readings));
   app.use(correctedRoutes(parts));
   app.use(webFiles(parts.webFolder));

@@ -5,15 +5,24 @@ import { backUp, createBackups } from './care/backups.ts';
 import { createDiskSpace, type Space } from './care/diskSpace.ts';
 import { createFaultRecord } from './care/faults.ts';
 import { lockFolder } from './care/folderLock.ts';
-import { emptyBin, removeDiscarded, removeLeftovers, removeOrphanedTakes } from './care/housekeeping.ts';
+import {
+  clearShelf,
+  emptyBin,
+  removeDiscarded,
+  removeLeftovers,
+  removeOrphanedTakes,
+} from './care/housekeeping.ts';
 import { createDemoSongs, type DemoSongs } from './demoSongs.ts';
 import { createEventHub } from './http/eventHub.ts';
 import { createSoundRanges } from './recordings/soundRanges.ts';
 import { createUnfinishedTakes } from './recordings/unfinishedTakes.ts';
 import { createPool } from './readings/pool.ts';
+import { createShelfService } from './shelf/shelfService.ts';
+import { createShippedShelf } from './shelf/shippedShelf.ts';
 import { createReadingService } from './readings/readingService.ts';
 import {
   createRecordingStore,
+  createShelfStore,
   createSongStore,
   openDatabase,
   openDataFolder,
@@ -73,8 +82,20 @@ async function serve(
   const recordings = createRecordingStore(database, folder);
   const takes = createUnfinishedTakes(folder, recordings, pool, disk);
   const backups = createBackups(folder, songs);
-  const readings = createReadingService(folder, recordings, pool, (status) =>
-    events.send({ type: 'reading', status }),
+  const readings = createReadingService(folder, recordings, pool, (status) => {
+    events.send({ type: 'reading', status });
+    shelf.hear(status).catch((error: unknown) => faults.add('listening for the shelf', error));
+  });
+  const shelfStore = createShelfStore(database);
+  const shelfChanged = () => events.send({ type: 'shelf' });
+  const shelf = createShelfService(shelfStore, recordings, readings, shelfChanged);
+  const shippedShelf = createShippedShelf(
+    options.demoFolder,
+    shelfStore,
+    recordings,
+    pool,
+    shelfChanged,
+    (error) => faults.add('the shelf that comes with Plundra', error),
   );
   const demo = createDemoSongs(options.demoFolder, songs, recordings, pool);
   let hosts: ReadonlySet<string> = new Set();
@@ -84,6 +105,8 @@ async function serve(
     ranges: createSoundRanges(recordings, pool, disk),
     takes,
     readings,
+    shelf,
+    shippedShelf,
     demo,
     pool,
     events,
@@ -106,7 +129,8 @@ async function serve(
       await removeLeftovers(folder);
       await emptyBin(songs);
       await removeOrphanedTakes(database, takes, folder);
-      await removeDiscarded(database, songs, recordings, backups);
+      await clearShelf(database, shelfStore);
+      await removeDiscarded(database, songs, shelfStore, recordings, backups);
     } catch (error) {
       faults.add('tidying up', error);
     }

@@ -53,6 +53,7 @@ export {
   type TempoReading,
 } from './chords/readChords.ts';
 export { guessKeyOfChords, KEY_PROFILES, type KeyGuess } from './chords/keyOf.ts';
+export { readForShelf, SHELF_ALGORITHM_VERSION, type ReadForShelf, type ShelfTempo } from './readForShelf.ts';
 export { phraseBoundaries, type TakeLevels } from './phraseBoundaries.ts';
 export {
   createLivePitch,

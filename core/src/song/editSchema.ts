@@ -82,6 +82,7 @@ const passagePatchSchema = z
     muted: recordingShape.muted.unwrap().nullable(),
     name: recordingShape.name.unwrap().nullable(),
     colour: recordingShape.colour.unwrap().nullable(),
+    key: recordingShape.key.unwrap().nullable(),
   })
   .partial();
 

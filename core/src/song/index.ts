@@ -127,6 +127,7 @@ export {
   type TakeWeights,
 } from './takeFigures.ts';
 export { markOf } from './mark.ts';
+export { bpmInName, guessMaterial, nameOfFile } from './fileNames.ts';
 export { planNotePull, withLengths, type NotePullPlan, type NotesOfPassage } from './noteTiming.ts';
 export { putNotes } from './putNotes.ts';
 export { effectiveGridTicks, GRID_VALUES, gridTicks, snapTicks, type Grid, type GridValue } from './grid.ts';
@@ -183,7 +184,7 @@ export {
   type TempoKeeps,
   type TempoQuestion,
 } from './tempoChange.ts';
-export { planTranspose, semitonesBetween, type TransposePlan } from './transpose.ts';
+export { passageKeyEdits, planTranspose, semitonesBetween, type TransposePlan } from './transpose.ts';
 export { canTranspose, planTransposePassages, type Transposition } from './transposePassages.ts';
 export { keyAt, keyChangesOf, keySpanAt, withKeyAt, type Keyed } from './keys.ts';
 export {

@@ -197,6 +197,8 @@ const passageShape = {
   muted: muted.optional(),
   /** Absent: that of its part. */
   colour: colour.optional(),
+  /** What it is in as it sounds now, where that is known; it goes along with every transposition. */
+  key: keySchema.optional(),
 };
 
 /**

@@ -6,7 +6,7 @@ import type { Edit, SimpleEdit } from './editSchema.ts';
 import { keyAt, keyChangesOf } from './keys.ts';
 import { melodyLineOf, railMidi } from './lineNotes.ts';
 import { emptyStretch } from './stretch.ts';
-import type { LineNote, Material, OwnChord, RecordingPart, Song, Stretch, Take } from './schema.ts';
+import type { LineNote, Material, OwnChord, Passage, RecordingPart, Song, Stretch, Take } from './schema.ts';
 
 export interface TransposePlan {
   semitones: number;
@@ -63,6 +63,7 @@ export function planTranspose(song: Song, key: Key, semitones: number): Transpos
           writtenOver: transposeChanges(part.follows.writtenOver, semitones, keyOf),
         },
       });
+    edits.push(...part.passages.flatMap((passage) => passageKeyEdits(part.id, passage, semitones)));
     let notes = 0;
     let whole = 0;
     for (const passage of part.kind === 'notes' ? part.passages : []) {
@@ -95,6 +96,16 @@ export function planTranspose(song: Song, key: Key, semitones: number): Transpos
     else plan.staying.push({ name: part.name, reason: 'it holds no notes' });
   }
   return plan;
+}
+
+/** What it says of its key goes along with what sounds; nothing where it says none. */
+export function passageKeyEdits(
+  partId: string,
+  { id: passageId, key }: Pick<Passage, 'id' | 'key'>,
+  semitones: number,
+): SimpleEdit[] {
+  if (!key || mod12(semitones) === 0) return [];
+  return [{ type: 'passage.set', partId, passageId, patch: { key: transposedKey(key, semitones) } }];
 }
 
 /** A note that would leave the range of MIDI stays inside it by an octave. */

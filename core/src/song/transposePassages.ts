@@ -4,7 +4,13 @@ import { EditError, type Edit, type SimpleEdit } from './editSchema.ts';
 import { melodyLineOf } from './lineNotes.ts';
 import { isInWindow } from './placed.ts';
 import { copyEdits } from './takes.ts';
-import { inMidiRange, transposedLineNote, transposedOwnChords, transposedStretch } from './transpose.ts';
+import {
+  inMidiRange,
+  passageKeyEdits,
+  transposedLineNote,
+  transposedOwnChords,
+  transposedStretch,
+} from './transpose.ts';
 import type { Material, Part, Passage, RecordingPart, RecordingPassage, Song, Take } from './schema.ts';
 
 /** A transposition, and where its passages are afterwards. */
@@ -49,6 +55,7 @@ export function planTransposePassages(
     if (passage.type === 'notes') {
       const put = passage.notes.map((note) => ({ ...note, midi: inMidiRange(note.midi + semitones) }));
       edits.push({ type: 'passage.notes', ...place, remove: [], put });
+      edits.push(...passageKeyEdits(part.id, passage, semitones));
       continue;
     }
     const take = takeOf(part, passage)!;
@@ -66,6 +73,7 @@ export function planTransposePassages(
       edits.push(...takeEdits(place.partId, take, toId, material, semitones));
       places[places.length - 1] = { ...place, passageId: toId };
     }
+    edits.push(...passageKeyEdits(part.id, { id: places.at(-1)!.passageId, key: passage.key }, semitones));
   }
   if (edits.length === 0)
     throw new EditError(

@@ -270,6 +270,7 @@ const GENERATORS: Generators = {
               : { keeps: 'song', bpm: 60 + 100 * random() },
       },
       { colour: random() < 0.3 ? null : Math.floor(random() * 10) },
+      { key: random() < 0.3 ? null : { fifths: Math.floor(random() * 15) - 7, mode: 'minor' as const } },
       { spare: random() < 0.5 ? null : true },
       { muted: random() < 0.5 ? null : true, name: random() < 0.5 ? null : 'Verse' },
       { offsetTicks: random() < 0.5 ? null : ticks(random) },

@@ -3,7 +3,13 @@ import { readdir, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Knex } from 'knex';
-import { recordingsIn, type DataFolder, type RecordingStore, type SongStore } from '../store/index.ts';
+import {
+  recordingsIn,
+  type DataFolder,
+  type RecordingStore,
+  type ShelfStore,
+  type SongStore,
+} from '../store/index.ts';
 import type { UnfinishedTakes } from '../recordings/unfinishedTakes.ts';
 import type { Backups } from './backups.ts';
 
@@ -43,10 +49,24 @@ export async function emptyBin(songs: SongStore, now: () => number = Date.now): 
   for (const { id, goneAt } of await songs.bin()) if (Date.parse(goneAt) <= now()) await songs.purge(id);
 }
 
+/** What was taken off the shelf can be put back for so long. */
+const ON_FLOOR_MS = 30 * 24 * 60 * 60 * 1000;
+
+/** Takes items away for good that were taken off the shelf long ago. */
+export async function clearShelf(
+  database: Knex,
+  shelf: ShelfStore,
+  now: () => number = Date.now,
+): Promise<void> {
+  for (const hash of await shelf.purge(new Date(now() - ON_FLOOR_MS).toISOString()))
+    await database('discarded').insert({ hash }).onConflict('hash').ignore();
+}
+
 /** Removes recordings of songs that went for good, as soon as no song could bring them back, by undoing or from a backup. */
 export async function removeDiscarded(
   database: Knex,
   songs: SongStore,
+  shelf: ShelfStore,
   recordings: RecordingStore,
   backups: Pick<Backups, 'texts'>,
 ): Promise<void> {
@@ -55,7 +75,7 @@ export async function removeDiscarded(
   );
   if (discarded.length === 0) return;
   const unused = new Set(discarded);
-  const used = new Set<string>();
+  const used = await shelf.recordings();
   for (const { id } of (await database('songs').select('id')) as { id: string }[])
     for await (const line of songs.raw(id)) recordingsIn(line).forEach((hash) => used.add(hash));
   for (const hash of discarded.filter((each) => used.has(each))) {

@@ -15,6 +15,7 @@ import {
   readHitsFile,
   readMelodyFile,
   readOnsetsFile,
+  readShelfFile,
   type ActivationsPaths,
   type ChordSource,
 } from './readFile.ts';
@@ -69,6 +70,8 @@ async function read({ request, path, kept, together }: ReadingTask, tell: (share
       return readHitsFile(path, request.sensitivity, tell);
     case 'material':
       return judgeMaterialFile(path, tell);
+    case 'shelf':
+      return readShelfFile(path, tell);
     case 'onsets':
       return readOnsetsFile(path, tell);
     case 'chords':

@@ -6,6 +6,7 @@ import type {
   MelodyResult,
   NotesResult,
   OnsetsResult,
+  ShelfReading,
 } from '@plundra/contract';
 import {
   combineActivations,
@@ -21,6 +22,7 @@ import {
   MATERIAL_SECONDS,
   READING_HZ,
   readChords,
+  readForShelf,
   type Activations,
   type ChordalReader,
   type HitReader,
@@ -133,6 +135,31 @@ export async function readChordsFiles(
       sources.length === 1 ? own : mixed(samples, own, Math.round(laterFrames * HOP_SECONDS * READING_HZ));
   }
   return chordsResult(samples, parts.length === 1 ? parts[0].activations : combineActivations(parts));
+}
+
+/** Kind, tempo and key for the shelf; notes of what came before say nothing here, so nothing is kept. */
+export async function readShelfFile(
+  path: string,
+  onProgress: (share: number) => void = () => undefined,
+): Promise<ShelfReading> {
+  const { material } = await judgeMaterialFile(path, (share) => onProgress(0.5 * share));
+  const samples = await readSamples(path, () => undefined);
+  const activations = computeActivations(samples, {
+    coarse: true,
+    onProgress: (share) => onProgress(0.5 + 0.45 * share),
+  });
+  const { loop, tempo, key } = readForShelf(samples, activations, material === 'drums');
+  return {
+    material,
+    loop,
+    tempo: tempo && {
+      ...tempo,
+      bpm: round(tempo.bpm, 3),
+      firstBeatSeconds: round(tempo.firstBeatSeconds, 3),
+      confidence: round(tempo.confidence, 2),
+    },
+    key: key && { key: key.key, confidence: round(key.confidence, 2) },
+  };
 }
 
 /** Mono at the rate of reading. */

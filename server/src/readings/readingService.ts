@@ -15,6 +15,7 @@ import {
   MATERIAL_ALGORITHM_VERSION,
   MELODY_ALGORITHM_VERSION,
   ONSET_ALGORITHM_VERSION,
+  SHELF_ALGORITHM_VERSION,
 } from '@plundra/core/reading';
 import { asStorageProblem, Problem, type DataFolder, type RecordingStore } from '../store/index.ts';
 import type { Pool } from './pool.ts';
@@ -158,6 +159,8 @@ function readingId(request: ReadingRequest): string {
       return `${recordingHash}-${type}-s${request.sensitivity}-v${HIT_ALGORITHM_VERSION}`;
     case 'chords':
       return `${recordingHash}-${type}-${togetherName(request)}-v${CHORDAL_ALGORITHM_VERSION}${CHORDS_ALGORITHM_VERSION}`;
+    case 'shelf':
+      return `${recordingHash}-${type}-auto-v${SHELF_ALGORITHM_VERSION}`;
     case 'material':
       return `${recordingHash}-${type}-auto-v${MATERIAL_ALGORITHM_VERSION}`;
   }

@@ -85,6 +85,22 @@ const all: Record<string, Knex.Migration> = {
       throw new Error('What can be undone cannot go back into snapshots; take the backup made before.');
     },
   },
+  '003_shelf': {
+    async up(knex) {
+      await knex.schema.createTable('shelf_items', (table) => {
+        table.text('id').primary();
+        /** ShelfItem as JSON, without its notes. */
+        table.text('item').notNullable();
+        /** Those of a phrase, as JSON. */
+        table.text('notes');
+        table.text('created_at').notNullable();
+        table.text('deleted_at');
+      });
+    },
+    async down(knex) {
+      await knex.schema.dropTable('shelf_items');
+    },
+  },
 };
 
 export const migrationNames = Object.keys(all).sort();

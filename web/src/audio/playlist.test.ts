@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { createSong, type NotePart, type RecordingPart, type Song } from '@plundra/core/song';
-import { guessMaterial, nameOfFile, nextColour } from '../song/newParts.ts';
+import { createSong, guessMaterial, nameOfFile, type NotePart, type RecordingPart, type Song } from '@plundra/core/song';
+import { nextColour } from '../song/newParts.ts';
 import { playableProgram } from './instruments.ts';
 import { warpedSources } from './soundSources.ts';
 import {

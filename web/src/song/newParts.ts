@@ -1,16 +1,8 @@
 /** Parts as they are made from what comes in: pure functions to song data. */
 import type { Recording } from '@plundra/contract';
 import { instrumentName, type Sound } from '../audio/instruments.ts';
-import { markOf, LONGEST_NAME, wholeRecording } from '@plundra/core/song';
-import type {
-  Material,
-  Note,
-  NotePart,
-  NotePassage,
-  RecordingPart,
-  SimpleEdit,
-  Song,
-} from '@plundra/core/song';
+import { guessMaterial, markOf, LONGEST_NAME, nameOfFile, wholeRecording } from '@plundra/core/song';
+import type { Note, NotePart, NotePassage, RecordingPart, SimpleEdit, Song } from '@plundra/core/song';
 
 /** Colour that fewest parts have, the first of those. */
 export function nextColour(song: Song): number {
@@ -72,28 +64,6 @@ export function notePassageOf(notes: readonly Note[], createId: () => string): N
     lengthTicks: end - start,
     notes: notes.map((note) => ({ ...note, startTicks: note.startTicks - start })),
   };
-}
-
-/** "lead_voice take 2.wav" → "Lead voice take 2". */
-export function nameOfFile(fileName: string): string {
-  const plain =
-    fileName
-      .replace(/\.[^.]+$/, '')
-      .replace(/[_]+/g, ' ')
-      .trim() || 'Recording';
-  return (plain[0].toUpperCase() + plain.slice(1)).slice(0, 120);
-}
-
-/** What a file's name says about the material; voice where it says nothing. */
-export function guessMaterial(name: string): Material {
-  const rules: [RegExp, Material][] = [
-    [/bass/i, 'bass'],
-    [/gui?tar|gtr/i, 'guitar'],
-    [/piano|keys|keyboard|organ|synth/i, 'keys'],
-    [/drum|kick|snare|cajon|perc/i, 'drums'],
-    [/vo[ck]|voice|sing|choir|alto|tenor|soprano/i, 'voice'],
-  ];
-  return rules.find(([pattern]) => pattern.test(name))?.[1] ?? 'other';
 }
 
 /** A part for recordings that has none yet. */

@@ -1,8 +1,13 @@
 /** Tune, for a recording without a line: all of it by one interval. */
-import { emptyStretch, type RecordingPart, type PlacedRecording } from '@plundra/core/song';
+import {
+  emptyStretch,
+  passageKeyEdits,
+  type PlacedRecording,
+  type RecordingPart,
+  type SimpleEdit,
+} from '@plundra/core/song';
 import { Button, InputNumber } from '../../controls/index.tsx';
 import type { LabelledEdit } from './noteEditing.ts';
-import { setStretch } from './onsetEditor.ts';
 
 const MAX_SEMITONES = 12;
 /** Sounds moved further are heard to be made (common practice: about a third). */
@@ -25,15 +30,21 @@ export function TransposeSheet({
     const label = held === 0 ? 'Pitch as played' : `Transpose by ${held > 0 ? '+' : '−'}${Math.abs(held)}`;
     const { line } = passage;
     const moved = { ...stretch, semitones: held };
+    const whole: SimpleEdit[] = [
+      { type: 'take.stretch', partId: part.id, takeId: passage.takeId, stretch: moved },
+      ...part.passages
+        .filter(({ takeId }) => takeId === passage.takeId)
+        .flatMap((each) => passageKeyEdits(part.id, each, Math.round(held) - Math.round(semitones))),
+    ];
     if (!line || line.reads === 'hits' || line.notes.length === 0)
-      return change(setStretch(part.id, passage, label, moved));
+      return change({ label, edit: { type: 'batch', edits: whole } });
     // Notes that were read go along, so that they say what sounds.
     change({
       label,
       edit: {
         type: 'batch',
         edits: [
-          { type: 'take.stretch', partId: part.id, takeId: passage.takeId, stretch: moved },
+          ...whole,
           {
             type: 'line.adjust',
             partId: part.id,
