@@ -25,6 +25,7 @@ export {
   type ItemFit,
   type SongPlace,
 } from './fit.ts';
+export { itemSong } from './itemSong.ts';
 export { planPutIn, takesItem, type PutIn, type PutInPlan } from './putIn.ts';
 export { keptItemOf, type KeptItem } from './keep.ts';
 export { EVERYTHING, filterItems, type ShelfFilter } from './search.ts';

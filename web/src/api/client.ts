@@ -27,8 +27,12 @@ import {
   takeFramesSchema,
   unfinishedTakeListSchema,
   unfinishedTakeSchema,
+  phraseSchema,
+  shelfListSchema,
   songListSchema,
   stepsResponseSchema,
+  type AddToShelf,
+  type ChangeShelfItem,
   type FaultReport,
   type ReadingRequest,
   type Recording,
@@ -36,6 +40,7 @@ import {
   type StepsRequest,
   type TakeBeginning,
 } from '@plundra/contract';
+import { shelfItemSchema } from '@plundra/core/shelf';
 import { decodePeaks, type PeakLevel } from '@plundra/core/signal';
 import { ApiError } from './apiError.ts';
 
@@ -154,6 +159,14 @@ export const api = {
     }),
   keepTake: (id: string, pieces: KeepTakeRequest['pieces']) =>
     getJson(paths.takeKeep(id), keptTakeSchema, post({ pieces })).then(({ recordings }) => recordings),
+  shelf: () => getJson(paths.shelf, shelfListSchema),
+  addToShelf: (item: AddToShelf) => getJson(paths.shelf, shelfItemSchema, post(item)),
+  changeShelfItem: (id: string, change: ChangeShelfItem) =>
+    getJson(paths.shelfItem(id), shelfItemSchema, { ...post(change), method: 'PATCH' }),
+  takeOffShelf: (id: string) => request(paths.shelfItem(id), { method: 'DELETE' }),
+  putBackOnShelf: (id: string) => request(paths.shelfRestore(id), post()),
+  shelfNotes: (id: string) => getJson(paths.shelfNotes(id), phraseSchema).then(({ notes }) => notes),
+  listenToItem: (id: string) => getJson(paths.shelfListen(id), shelfItemSchema, post()),
   takeSoundPath: (id: string) => paths.takeSound(id),
   discardTake: (id: string) => request(paths.take(id), { method: 'DELETE' }),
 };

@@ -1,5 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import { createSong, guessMaterial, nameOfFile, type NotePart, type RecordingPart, type Song } from '@plundra/core/song';
+import {
+  createSong,
+  guessMaterial,
+  nameOfFile,
+  type NotePart,
+  type RecordingPart,
+  type Song,
+} from '@plundra/core/song';
 import { nextColour } from '../song/newParts.ts';
 import { playableProgram } from './instruments.ts';
 import { warpedSources } from './soundSources.ts';

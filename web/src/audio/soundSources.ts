@@ -41,9 +41,31 @@ export function sourceOfSpan(part: RecordingPart, span: SoundingSpan, time: Time
   const take = correctedTakes(part).find(({ takeId }) => takeId === span.takeId);
   const hits = part.material === 'drums' || take?.stretch?.how === 'slice' || take?.line?.reads === 'hits';
   const warp = warpOf(span.warp, time, hits ? 'slice' : 'stretch');
-  // Copies of an uncorrected loop sound alike, and are made once.
-  const from = take && specOfTake(take) ? ofTake : span.recordingHash;
+  const spec = take && specOfTake(take);
+  // Copies of a loop sound alike, and are made once, whatever they are called; only notes that were corrected are a take's own.
+  const from = !spec
+    ? span.recordingHash
+    : spec.as === 'stretch'
+      ? `${span.recordingHash} ${nameOf(spec)}`
+      : ofTake;
   return { key: `${from} ${JSON.stringify(warp)}`, warp };
+}
+
+const knownNames = new WeakMap<CorrectionSpec, string>();
+
+function nameOf(spec: CorrectionSpec): string {
+  let name = knownNames.get(spec);
+  if (name === undefined) knownNames.set(spec, (name = JSON.stringify(spec)));
+  return name;
+}
+
+/** Takes of which something sounds at the speed it was recorded, or whose onsets are shown as they were moved. */
+export function takesAsRecorded(part: RecordingPart): CorrectedTake[] {
+  const unwarped = new Set(part.passages.filter((each) => !isWarped(each)).map(({ takeId }) => takeId));
+  return correctedTakes(part).filter((take) => {
+    const spec = specOfTake(take);
+    return unwarped.has(take.takeId) || spec?.as !== 'stretch' || spec.stretch.onsets.length > 0;
+  });
 }
 
 export interface WarpedSource extends SoundSource {

@@ -9,7 +9,7 @@ import { fetchAhead } from '../song/openSong.ts';
 import { SongsPage } from '../places/songs/SongsPage.tsx';
 import { Failure } from './Failure.tsx';
 import { styleNonce } from './styleNonce.ts';
-import { loadChords, loadNotes, loadTimeline } from './placeCode.ts';
+import { loadChords, loadNotes, loadShelf, loadTimeline } from './placeCode.ts';
 
 /** Who asks the system for less motion gets none: what opens and closes must not wait for its end either. */
 const motion = !window.matchMedia('(prefers-reduced-motion: reduce)').matches;
@@ -24,6 +24,12 @@ const notes: RouteObject = { lazy: async () => ({ Component: await loadNotes() }
 // The code of a song, that of its place and the song itself are fetched beside each other.
 const router = createBrowserRouter([
   { path: '/', element: <SongsPage />, errorElement: <Failure /> },
+  {
+    path: '/shelf',
+    lazy: async () => ({ Component: (await import('../places/shelf/ShelfPage.tsx')).ShelfPage }),
+    errorElement: <Failure />,
+    hydrateFallbackElement: <Spin fullscreen />,
+  },
   {
     path: '/songs/:songId',
     lazy: async () => ({ Component: (await import('./SongFrame.tsx')).SongFrame }),
@@ -48,6 +54,10 @@ const router = createBrowserRouter([
       {
         path: 'chords',
         lazy: async () => ({ Component: await loadChords() }),
+      },
+      {
+        path: 'shelf',
+        lazy: async () => ({ Component: await loadShelf() }),
       },
     ],
   },

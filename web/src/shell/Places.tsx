@@ -1,4 +1,4 @@
-import { BarsOutlined, LineChartOutlined, ProfileOutlined } from '@ant-design/icons';
+import { BarsOutlined, InboxOutlined, LineChartOutlined, ProfileOutlined } from '@ant-design/icons';
 import { NavLink } from 'react-router';
 import { useSong } from '../song/SongContext.tsx';
 
@@ -22,6 +22,10 @@ export function Places() {
       <NavLink to="chords">
         <ProfileOutlined aria-hidden />
         Chords
+      </NavLink>
+      <NavLink to="shelf" className={({ isActive }) => (isActive ? 'apart active' : 'apart')}>
+        <InboxOutlined aria-hidden />
+        Shelf
       </NavLink>
     </nav>
   );

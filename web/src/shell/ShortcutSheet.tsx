@@ -82,6 +82,14 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
     ],
   },
   {
+    title: 'Shelf',
+    keys: [
+      ['↑ ↓', 'Item above, item below'],
+      ['H', 'Hear it, or stop'],
+      ['Enter', 'Put it into the song'],
+    ],
+  },
+  {
     title: 'Looking',
     keys: [
       ['+ / −', 'Zoom in time'],

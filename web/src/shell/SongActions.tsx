@@ -79,6 +79,11 @@ export function SongActions({ openShortcuts }: { openShortcuts(): void }) {
         words: 'harmony progression changes sheet detect sections bars insert',
         run: go('chords'),
       },
+      {
+        label: 'Go to the shelf',
+        words: 'loops samples library browser clips phrases sounds',
+        run: go('shelf'),
+      },
       ...parts.map((part) => ({
         label: `Open ${part.name} in Notes`,
         words: 'edit piano roll pitch track',

@@ -11,7 +11,8 @@ import { Engine } from '../audio/engine.ts';
 import { asFollowed } from '../song/asFollowed.ts';
 import { beatClicks, countInBeats } from '../audio/metronome.ts';
 import { tracksWhenAsked, type ListenChoice } from '../audio/playlist.ts';
-import { useFileDrop } from './useFileDrop.ts';
+import { useFileDrop } from '../controls/useFileDrop.ts';
+import { useAddToShelf } from '../places/shelf/useAddToShelf.tsx';
 import { FIRST_CHORD_LISTENING } from '../places/chords/useChordHearing.ts';
 import { ActionsContext, type ActionSources } from '../song/actions.ts';
 import { deferred } from '../song/deferred.tsx';
@@ -173,7 +174,9 @@ function OpenSong({ session }: { session: SongSession }) {
   const importFiles = useImport(song, apply);
   const recording = useRecorder({ session, song, time, engine, setTried });
   useUnfinishedTakes(session);
-  const { dropping, dropProps } = useFileDrop(importFiles);
+  const addToShelf = useAddToShelf();
+  const inShelf = useMatch('/songs/:songId/shelf') !== null;
+  const { dropping, dropProps } = useFileDrop(inShelf ? addToShelf : importFiles);
   const [actions] = useState<ActionSources>(() => new Map());
   const [finding, setFinding] = useState(false);
   const findAction = useCallback(() => {
@@ -231,7 +234,9 @@ function OpenSong({ session }: { session: SongSession }) {
           </div>
           {dropping && (
             <div className="drop-hint">
-              Drop recordings (WAV, FLAC, MP3, OGG), MIDI files or scores into this song
+              {inShelf
+                ? 'Drop recordings (WAV, FLAC, MP3, OGG) or MIDI files on the shelf'
+                : 'Drop recordings (WAV, FLAC, MP3, OGG), MIDI files or scores into this song'}
             </div>
           )}
           <ShortcutSheet open={sheetOpen} onClose={() => setSheetOpen(false)} onFind={findAction} />

@@ -2,7 +2,8 @@
 export const loadTimeline = async () => (await import('../places/timeline/TimelinePlace.tsx')).TimelinePlace;
 export const loadNotes = async () => (await import('../places/notes/NotesPlace.tsx')).NotesPlace;
 export const loadChords = async () => (await import('../places/chords/ChordsPlace.tsx')).ChordsPlace;
+export const loadShelf = async () => (await import('../places/shelf/ShelfPlace.tsx')).ShelfPlace;
 
 export function loadAllPlaces(): void {
-  for (const load of [loadTimeline, loadNotes, loadChords]) load().catch(() => undefined);
+  for (const load of [loadTimeline, loadNotes, loadChords, loadShelf]) load().catch(() => undefined);
 }

@@ -1,9 +1,9 @@
 /** Corrected lines of the open song as sound. */
 import { useEffect, useState } from 'react';
 import { useQueryClient, type QueryClient } from '@tanstack/react-query';
-import { correctedTakes, type CorrectedTake, type CorrectionSpec } from '@plundra/core/retune';
+import { type CorrectedTake, type CorrectionSpec } from '@plundra/core/retune';
 import { melodyLineOf, type Song } from '@plundra/core/song';
-import { specOfTake, warpedSources } from '../audio/soundSources.ts';
+import { specOfTake, takesAsRecorded, warpedSources } from '../audio/soundSources.ts';
 import { Corrections, type Correction, type CorrectionRequest } from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
 import { afterPaint } from './afterPaint.ts';
@@ -71,7 +71,7 @@ function requestsOf(song: Sounding, openPartId: string | null): CorrectionReques
   const ofTakes = song.parts.flatMap((part) =>
     part.kind !== 'recording'
       ? []
-      : correctedTakes(part).flatMap((take) => {
+      : takesAsRecorded(part).flatMap((take) => {
           const spec = specOfTake(take);
           // The line of the open part is measured beforehand.
           const first = melodyLineOf(take) && part.id === openPartId ? NO_NOTES : null;

@@ -7,6 +7,7 @@ import {
   EditOutlined,
   FileAddOutlined,
   HistoryOutlined,
+  InboxOutlined,
   PlayCircleOutlined,
   PlusOutlined,
 } from '@ant-design/icons';
@@ -144,6 +145,9 @@ export function SongsPage() {
             <span className="quiet">From what you sang and played to parts you can edit</span>
           </div>
           <span style={{ flex: 1 }} />
+          <Button icon={<InboxOutlined />} onClick={() => void navigate('/shelf')}>
+            Shelf
+          </Button>
           <input
             ref={midiInput}
             type="file"

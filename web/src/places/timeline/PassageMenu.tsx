@@ -25,6 +25,7 @@ export function PassageMenu({ actions, onOpenAt, children }: Props) {
       extra: 'Shift End',
       onClick: actions.selectFromHere,
     },
+    { key: 'keep', label: 'Keep on the shelf', onClick: actions.keep },
     { type: 'divider' },
     { key: 'open', label: 'Open in Notes', extra: 'Enter', onClick: actions.open },
     { key: 'remove', label: 'Remove', extra: 'Delete', danger: true, onClick: actions.remove },

@@ -11,6 +11,7 @@ import {
   type Found,
   type RecordingPassage,
 } from '@plundra/core/song';
+import { KeySelect } from '../../song/KeySelect.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { ColourChoice } from './ColourChoice.tsx';
 import { PassageTimeFields } from './PassageTimeFields.tsx';
@@ -102,6 +103,15 @@ export const PassageSheet = memo(function PassageSheet({ actions, recordedSecond
       <Button size="small" type="link" style={{ padding: 0 }} onClick={actions.selectFromHere}>
         Select everything from here on
       </Button>
+      <Button
+        size="small"
+        type="link"
+        style={{ padding: 0, display: 'block' }}
+        title="For any song: as it was recorded or written, with its key and tempo"
+        onClick={actions.keep}
+      >
+        Keep on the shelf
+      </Button>
       <div className="actions">
         <Button type="primary" onClick={actions.open}>
           Open in Notes
@@ -166,6 +176,19 @@ function SinglePassage({ found, recordedSeconds }: { found: Found } & Pick<Props
       />
       {passage.type === 'recording' && part.kind === 'recording' && (
         <PassageTimeFields part={part} passage={passage} recordedSeconds={recordedSeconds(found)} set={set} />
+      )}
+      {canTranspose(found) && (
+        <div className="row" title="The key it is in as it sounds now; it goes along when it is transposed">
+          <span className="label">Key</span>
+          <KeySelect
+            label="Key of the passage"
+            value={passage.key ?? null}
+            none="as the song"
+            noneShort="as the song"
+            width={122}
+            onChoose={(key) => set('Set key of a passage', { key })}
+          />
+        </div>
       )}
       {passage.type === 'recording' && <Loudness passage={passage} set={set} />}
       <div className="row">

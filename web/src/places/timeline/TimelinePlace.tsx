@@ -11,7 +11,7 @@ import {
 } from 'react';
 import { AudioOutlined, UploadOutlined } from '@ant-design/icons';
 import { App, Button } from 'antd';
-import { useNavigate } from 'react-router';
+import { useLocation, useNavigate } from 'react-router';
 import {
   groupOf,
   groupsOf,
@@ -28,6 +28,8 @@ import {
 } from '@plundra/core/song';
 import { scrollTime, secondsOf, zoomTime, type TimeView } from '../../canvas/view.ts';
 import { deferred } from '../../song/deferred.tsx';
+import { ShelfPanel, type DroppedItem } from '../shelf/ShelfPanel.tsx';
+import { DRAGGED_ITEM } from '../shelf/ShelfTable.tsx';
 import { useRecord } from '../../song/recording/RecordingContext.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { useRecordings } from '../../song/useRecording.ts';
@@ -81,7 +83,9 @@ export function TimelinePlace() {
   const { message } = App.useApp();
   const rows = useRef<HTMLDivElement>(null);
   const fileInput = useRef<HTMLInputElement>(null);
-  const [chosenId, setChosenId] = useState<string | null>(song.parts[0]?.id ?? null);
+  // Who comes from the shelf sees what was put in.
+  const shown = (useLocation().state as { select?: PassagePlace[] } | null)?.select ?? NONE_SELECTED;
+  const [chosenId, setChosenId] = useState<string | null>(shown[0]?.partId ?? song.parts[0]?.id ?? null);
   const [view, setViewState] = useState<TimeView>(
     rememberedViews.get(song.id) ?? { startSeconds: 0, pixelsPerSecond: 12 },
   );
@@ -135,7 +139,18 @@ export function TimelinePlace() {
     [song.id],
   );
 
-  const [selected, select] = useState<readonly PassagePlace[]>(NONE_SELECTED);
+  const [selected, select] = useState<readonly PassagePlace[]>(shown);
+  const shownPartId = shown[0]?.partId;
+  useEffect(() => {
+    if (shownPartId)
+      document
+        .querySelector(`[data-part-id="${CSS.escape(shownPartId)}"]`)
+        ?.scrollIntoView({ block: 'nearest' });
+  }, [shownPartId]);
+  const [shelfOpen, setShelfOpen] = useState(false);
+  const [dropped, setDropped] = useState<DroppedItem | null>(null);
+  const dropDone = useCallback(() => setDropped(null), []);
+  const closeShelf = useCallback(() => setShelfOpen(false), []);
   const [snap, setSnap] = useState<Snap>('auto');
   const [pictures, setPictures] = useState<Pictures>('both');
   const [markAt, setMarkAt] = useState<number | null>(null);
@@ -312,6 +327,8 @@ export function TimelinePlace() {
             snap={snap}
             setSnap={setSnap}
             setView={setView}
+            shelfOpen={shelfOpen}
+            setShelfOpen={setShelfOpen}
             onImport={chooseFiles}
           />
         </div>
@@ -325,6 +342,18 @@ export function TimelinePlace() {
             }}
             onPointerLeave={() => {
               pointer.current = null;
+            }}
+            onDragOver={(event) => {
+              if (event.dataTransfer.types.includes(DRAGGED_ITEM)) event.preventDefault();
+            }}
+            onDrop={(event) => {
+              const itemId = event.dataTransfer.getData(DRAGGED_ITEM);
+              if (!itemId) return;
+              event.preventDefault();
+              const at = secondsAt(event.clientX) ?? engine.positionSeconds();
+              const row = (event.target as Element).closest<HTMLElement>('[data-part-id]');
+              const atTicks = Math.max(0, Math.round(snapped(snap, view, time, time.ticksAt(at))));
+              setDropped({ itemId, atTicks, partId: row?.dataset.partId ?? null });
             }}
           >
             {song.parts.length === 0 && !recording ? (
@@ -407,7 +436,9 @@ export function TimelinePlace() {
           </div>
         </PassageMenu>
       </div>
-      {actions.found.length > 0 ? (
+      {shelfOpen ? (
+        <ShelfPanel dropped={dropped} onDropDone={dropDone} select={select} onClose={closeShelf} />
+      ) : actions.found.length > 0 ? (
         <PassageSheetLater actions={actions} recordedSeconds={recordedOf} />
       ) : chosenGroup ? (
         <GroupSheet

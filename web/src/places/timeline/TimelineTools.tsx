@@ -1,6 +1,6 @@
 /** The tools above the Timeline; painted again only when one of them changes, not while something is dragged. */
 import { memo } from 'react';
-import { UploadOutlined, ZoomInOutlined, ZoomOutOutlined } from '@ant-design/icons';
+import { InboxOutlined, UploadOutlined, ZoomInOutlined, ZoomOutOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { zoomTime, type TimeView } from '../../canvas/view.ts';
 import { Select } from '../../controls/index.tsx';
@@ -22,6 +22,8 @@ interface Props {
   snap: Snap;
   setSnap(snap: Snap): void;
   setView(make: (old: TimeView) => TimeView): void;
+  shelfOpen: boolean;
+  setShelfOpen(open: boolean): void;
   onImport(): void;
 }
 
@@ -38,6 +40,8 @@ export const TimelineTools = memo(function TimelineTools({
   snap,
   setSnap,
   setView,
+  shelfOpen,
+  setShelfOpen,
   onImport,
 }: Props) {
   return (
@@ -45,9 +49,15 @@ export const TimelineTools = memo(function TimelineTools({
       <Button icon={<UploadOutlined />} type={partCount === 0 ? 'primary' : 'default'} onClick={onImport}>
         Import files
       </Button>
-      <span className="quiet numbers">
-        {partCount} {partCount === 1 ? 'part' : 'parts'}
-      </span>
+      <Button
+        icon={<InboxOutlined />}
+        aria-pressed={shelfOpen}
+        type={shelfOpen ? 'primary' : 'default'}
+        ghost={shelfOpen}
+        onClick={() => setShelfOpen(!shelfOpen)}
+      >
+        Shelf
+      </Button>
       <span className="gap" />
       <Overflow label="Edges">
         <Select

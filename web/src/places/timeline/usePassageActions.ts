@@ -17,7 +17,10 @@ import {
   type Found,
   type PassagePlace,
 } from '@plundra/core/song';
+import { keptItemOf } from '@plundra/core/shelf';
+import { api } from '../../api/client.ts';
 import { useSong } from '../../song/SongContext.tsx';
+import { asAdded } from '../shelf/useAddToShelf.tsx';
 import { keyOf, passagesFrom } from './passageTools.ts';
 
 export interface PassageActions {
@@ -38,6 +41,8 @@ export interface PassageActions {
   /** Everything that begins where the first of them does, or later. */
   selectFromHere(): void;
   open(): void;
+  /** Puts them on the shelf, each as an item. */
+  keep(): void;
 }
 
 /** "Verse", or "3 passages". */
@@ -156,6 +161,19 @@ export function usePassageActions(
       },
       selectFromHere() {
         if (found[0]) select(passagesFrom(song, found[0].passage.startTicks));
+      },
+      keep() {
+        const kept = found.flatMap((each) => keptItemOf(song, each) ?? []);
+        if (kept.length === 0)
+          return void message.warning('There is nothing in it that could lie on the shelf.', 6);
+        const put = async () => {
+          for (const item of kept) await api.addToShelf(asAdded(item));
+          const what = kept.length === 1 ? `“${kept[0].name}” is` : `${kept.length} passages are`;
+          void message.success(`${what} on the shelf, as recorded or written.`, 4);
+        };
+        put().catch((error: unknown) => {
+          void message.error(error instanceof Error ? error.message : 'It could not be kept. Try again.', 7);
+        });
       },
       open() {
         const [first] = found;

@@ -80,6 +80,12 @@ export function useTimelineActions(passages: PassageActions, tools: Tools): void
         run: passages.remove,
       },
       {
+        label: 'Keep the selected passages on the shelf',
+        words: 'save library loop sample store',
+        disabled: none,
+        run: passages.keep,
+      },
+      {
         label: 'Open the selected passage in Notes',
         words: 'edit piano roll',
         keys: 'Enter',
