@@ -1,6 +1,6 @@
 /**
- * `npm run bench [accuracy] [chordal] [chords] [rhythm] [retune] [speed] [screen] [trust] [--rounds N]`: without a word all of them; writes
- * docs/accuracy.md, docs/chordal.md, docs/chords.md, docs/rhythm.md, docs/correction.md, docs/speed.md and docs/trust.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
+ * `npm run bench [accuracy] [chordal] [chords] [rhythm] [loops] [retune] [speed] [screen] [trust] [--rounds N]`: without a word all of them; writes
+ * docs/accuracy.md, docs/chordal.md, docs/chords.md, docs/rhythm.md, docs/loops.md, docs/correction.md, docs/speed.md and docs/trust.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
  */
 import { writeFileSync } from 'node:fs';
 import { Calibration, measureClip, Scoreboard } from './accuracy.ts';
@@ -15,6 +15,7 @@ import { buildSet } from './clips/sets.ts';
 import { leftOutVoices } from './clips/sungClips.ts';
 import { loadReferences, type Reference } from './references.ts';
 import { measureRetune, retunePage } from './retune.ts';
+import { loopsPage, measureLoops } from './rhythm/loops.ts';
 import { measureRhythm } from './rhythm/measure.ts';
 import { rhythmPage } from './rhythm/page.ts';
 import { measureScreen } from './screen.ts';
@@ -70,6 +71,7 @@ if (wanted('chordal'))
 if (wanted('chords'))
   writeFileSync(page('chords'), chordsPage(await measureChords(rounds), await measureChordsSpeed()));
 if (wanted('rhythm')) writeFileSync(page('rhythm'), rhythmPage(await measureRhythm(rounds)));
+if (wanted('loops')) writeFileSync(page('loops'), loopsPage(await measureLoops(rounds)));
 if (wanted('retune'))
   writeFileSync(page('correction'), retunePage(await measureRetune(rounds), await measureStretch(rounds)));
 if (wanted('speed') || wanted('screen')) {

@@ -154,6 +154,7 @@ async function serve(
         // Nobody waits for an upload that hangs; nothing of it was promised yet.
         setTimeout(() => server.closeAllConnections(), PATIENCE_MS).unref();
       });
+      shelf.close();
       await pool.close();
       await tidying;
       await database.destroy();

@@ -89,9 +89,10 @@ export async function* rhythmClips(
   set: keyof typeof SETS,
   rounds: number,
   kinds: readonly RhythmKind[] = KINDS,
+  from = 0,
 ): AsyncGenerator<RhythmClip> {
   const banks = await Promise.all(RHYTHM_BANKS[set].map((name) => loadBank(name)));
-  for (let round = 0; round < rounds; round++)
+  for (let round = from; round < from + rounds; round++)
     for (const kind of kinds) yield rhythmClip(set, banks, kind, round);
 }
 

@@ -3,7 +3,8 @@ import type { Seconds } from '../signal/index.ts';
 import type { Key } from '../theory/index.ts';
 import type { Activations } from './chordal/index.ts';
 import { readChords } from './chords/readChords.ts';
-import { readLoop } from './rhythm/index.ts';
+import { keyOfLine } from './chords/keyOfLine.ts';
+import { beatSupport, readLoop } from './rhythm/index.ts';
 
 export interface ShelfTempo {
   /** Quarter notes a minute. */
@@ -35,6 +36,8 @@ const LONGEST_LOOP_SECONDS = 60;
 const FEWEST_BEATS = 4;
 /** Beats of a recording that is no loop are as even as this, in the mean share of a beat, or it keeps no tempo. */
 const UNEVEN_BEATS = 0.12;
+/** Less speaks for its beats where nothing is struck, as in a held chord. */
+const LEAST_SUPPORT = 0.3;
 
 /**
  * @param samples mono at 22,050 Hz
@@ -56,12 +59,12 @@ export function readForShelf(samples: Float32Array, activations: Activations, dr
       beatsPerBar: round.beatsPerBar,
     },
   );
-  const key = drums ? undefined : reading.keys[0];
+  const key = drums ? undefined : (reading.keys[0] ?? keyOfLine(activations));
   return {
     loop: round !== undefined,
     tempo: round
       ? tempoOf(round.bpm, round.beatsPerBar, round.compound, 0, round.confidence)
-      : tempoOfBeats(reading.tempo),
+      : tempoOfBeats(samples, reading.tempo),
     key: key ? { key: key.key, confidence: key.confidence } : null,
   };
 }
@@ -79,13 +82,10 @@ function tempoOf(
     : { bpm, beats: beatsPerBar, unit: 4, firstBeatSeconds, confidence };
 }
 
-function tempoOfBeats({
-  bpm,
-  beats,
-  downbeats,
-  beatsPerBar,
-  compound,
-}: ReturnType<typeof readChords>['tempo']) {
+function tempoOfBeats(
+  samples: Float32Array,
+  { bpm, beats, downbeats, beatsPerBar, compound }: ReturnType<typeof readChords>['tempo'],
+) {
   if (beats.length < FEWEST_BEATS) return null;
   const period = 60 / bpm;
   const middle = (beats.length - 1) / 2;
@@ -94,6 +94,6 @@ function tempoOfBeats({
     beats.reduce((sum, each, i) => sum + Math.abs(each - mean - (i - middle) * period), 0) /
     beats.length /
     period;
-  if (uneven > UNEVEN_BEATS) return null;
+  if (uneven > UNEVEN_BEATS || beatSupport(samples, beats) < LEAST_SUPPORT) return null;
   return tempoOf(bpm, beatsPerBar, compound, downbeats[0] ?? beats[0], 1 - uneven / UNEVEN_BEATS);
 }

@@ -20,6 +20,8 @@ export interface ShelfService {
   putBack(id: string): Promise<void>;
   /** Of every reading, whatever it is of. */
   hear(status: ReadingStatus): Promise<void>;
+  /** From now on readings that break off do so because the server stops: they go on with the next. */
+  close(): void;
 }
 
 export function createShelfService(
@@ -30,6 +32,7 @@ export function createShelfService(
 ): ShelfService {
   /** Those whose reading was asked for since the server started. */
   const asked = new Set<string>();
+  let closed = false;
 
   const listenTo = async (item: ShelfItem): Promise<void> => {
     if (item.sound.type !== 'recording') return;
@@ -41,7 +44,7 @@ export function createShelfService(
 
   const hear = async (status: ReadingStatus): Promise<void> => {
     const { id, state, recordingHash } = status;
-    if (!id.includes('-shelf-') || !['done', 'failed', 'cancelled'].includes(state)) return;
+    if (closed || !id.includes('-shelf-') || !['done', 'failed', 'cancelled'].includes(state)) return;
     const found =
       state === 'done' ? shelfReadingSchema.parse(JSON.parse(await readings.result(id))) : undefined;
     const waiting = (await store.list()).filter(
@@ -92,6 +95,12 @@ export function createShelfService(
             'no_sound',
             'A phrase is made of notes: its key and tempo are those it was written in.',
           );
+        if (now.sound.offsetSeconds > 0)
+          throw new Problem(
+            409,
+            'part_of_recording',
+            'This is a stretch of a longer recording: its key and tempo are those of the song it comes from. Type them if they are wrong.',
+          );
         return { ...now, listening: true };
       });
       changed();
@@ -107,6 +116,7 @@ export function createShelfService(
       changed();
     },
     hear,
+    close: () => (closed = true),
   };
 }
 
@@ -156,6 +166,13 @@ async function withPicture(
   };
 }
 
+/** A recording that somebody calls a loop holds a whole number of beats: the nearest to what was heard. */
+function tempoAs({ bpm, kind, sound }: ShelfItem, to: ShelfItem['kind'] | undefined): number | null {
+  if (to !== 'loop' || kind === 'loop' || bpm === null || sound.type !== 'recording') return bpm;
+  const beats = Math.max(1, Math.round((sound.durationSeconds * bpm) / 60));
+  return (60 * beats) / sound.durationSeconds;
+}
+
 /** What is said by hand is not a guess any more. */
 function changedBy(
   item: ShelfItem,
@@ -170,6 +187,7 @@ function changedBy(
   return {
     ...rest,
     ...facts,
+    bpm: facts.bpm !== undefined ? facts.bpm : tempoAs(item, facts.kind),
     sound,
     ...(facts.key === undefined && keyConfidence !== undefined && { keyConfidence }),
     ...(facts.bpm === undefined && tempoConfidence !== undefined && { tempoConfidence }),

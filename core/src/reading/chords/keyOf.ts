@@ -157,7 +157,7 @@ export function trackKeys(first: Key, chords: readonly (ChordEvidence | null)[])
   return path;
 }
 
-function correlation(a: ArrayLike<number>, b: readonly number[]): number {
+export function correlation(a: ArrayLike<number>, b: readonly number[]): number {
   let [meanA, meanB] = [0, 0];
   for (let i = 0; i < 12; i++) {
     meanA += a[i] / 12;

@@ -10,5 +10,5 @@ export {
   type Pulse,
   type RhythmReading,
 } from './readRhythm.ts';
-export { readLoop, type LoopReading } from './readLoop.ts';
+export { beatSupport, readLoop, type LoopReading } from './readLoop.ts';
 export { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';

@@ -43,7 +43,7 @@ const COUNT_COSTS: readonly (readonly [divisor: number, cost: number])[] = [
   [1, 3],
 ];
 /** Chosen on loops of bench/src/rhythm that were neither trained on nor are those it is measured by. */
-const WEIGHTS = { tempo: 1, on: 6, between: 4, count: 1.5, preference: 1, heard: 1.5 };
+const WEIGHTS = { tempo: 0.5, on: 6, between: 2, count: 1.5, preference: 1, heard: 1.5, octave: 0.9 };
 /** A tempo this far from that of the beats that were found, in octaves, is another. */
 const OTHER_TEMPO = 0.06;
 
@@ -78,7 +78,7 @@ function candidatesOf(heard: LoopHeard): Candidate[] {
       WEIGHTS.between * between -
       WEIGHTS.count * countCost(n) -
       WEIGHTS.preference * Math.log2(bpm / PREFERRED_BPM) ** 2 -
-      WEIGHTS.heard * Math.min(1, Math.abs(Math.log2(bpm / ownBpm)) / OTHER_TEMPO);
+      otherTempoCost(Math.abs(Math.log2(bpm / ownBpm)));
     candidates.push({ beats: n, bpm, score });
   }
   return candidates.sort((a, b) => b.score - a.score);
@@ -94,23 +94,34 @@ function hearLoop(samples: Float32Array): LoopHeard {
   return { durationSeconds, likelihood, beats: decodeBeats(likelihood) };
 }
 
+/** How likely a beat is near a time. */
+function near({ beat }: BeatLikelihood, seconds: Seconds): number {
+  const t = Math.round(seconds / RHYTHM_HOP_SECONDS);
+  return Math.max(beat[t - 1] ?? 0, beat[t] ?? 0, beat[t + 1] ?? 0);
+}
+
 /** How likely beats are at every period from the start on, and halfway between: means of 0–1. */
-function pulseAt(
-  { likelihood: { beat } }: LoopHeard,
-  periodSeconds: Seconds,
-): { on: number; between: number } {
-  const near = (seconds: Seconds) => {
-    const t = Math.round(seconds / RHYTHM_HOP_SECONDS);
-    return Math.max(beat[t - 1] ?? 0, beat[t] ?? 0, beat[t + 1] ?? 0);
-  };
+function pulseAt({ likelihood }: LoopHeard, periodSeconds: Seconds): { on: number; between: number } {
   let [on, between, count] = [0, 0, 0];
-  const end = beat.length * RHYTHM_HOP_SECONDS;
+  const end = likelihood.beat.length * RHYTHM_HOP_SECONDS;
   for (let k = 0; (k + 0.5) * periodSeconds < end; k++) {
-    on += near(k * periodSeconds);
-    between += near((k + 0.5) * periodSeconds);
+    on += near(likelihood, k * periodSeconds);
+    between += near(likelihood, (k + 0.5) * periodSeconds);
     count++;
   }
   return { on: on / Math.max(1, count), between: between / Math.max(1, count) };
+}
+
+/** Mean likelihood of beats that were found, 0–1: low where nothing is struck and a pulse is only imagined. */
+export function beatSupport(samples: Float32Array, beats: readonly Seconds[]): number {
+  const likelihood = beatLikelihood(rhythmFeatures(samples));
+  return beats.reduce((sum, each) => sum + near(likelihood, each), 0) / Math.max(1, beats.length);
+}
+
+/** Double and half are often heard for one another; other tempi are not. */
+function otherTempoCost(octaves: number): number {
+  if (Math.abs(octaves - 1) < OTHER_TEMPO) return WEIGHTS.octave;
+  return WEIGHTS.heard * Math.min(1, octaves / OTHER_TEMPO);
 }
 
 const countCost = (n: number): number => COUNT_COSTS.find(([divisor]) => n % divisor === 0)![1];
@@ -120,12 +131,18 @@ const ROUND_BEATS = 0.05;
 /** … and that number is whole within this. */
 const WHOLE_BEATS = 0.02;
 
+/** A beat that something is struck on is as likely. */
+const STRUCK = 0.2;
+
 /**
  * Whether beats go on over the joint as if there were none. Where the end does not lead into the start, the beats after each joint
  * lie elsewhere than those before.
  */
-function goesRound({ beats, durationSeconds }: LoopHeard): boolean {
+function goesRound({ beats, durationSeconds, likelihood }: LoopHeard): boolean {
   if (beats.length < 3) return false;
+  // One stroke alone makes a beat of every round, and no loop.
+  const struck = beats.filter((each) => each < durationSeconds && near(likelihood, each) > STRUCK);
+  if (struck.length < 2) return false;
   const count = (durationSeconds * bpmOf(beats)) / 60;
   const whole = Math.max(1, Math.round(count));
   // Half beats too: which of two is the beat does not matter here.

@@ -131,6 +131,29 @@ export function ItemFacts({ item, onChange, onTakeOff, onListen }: Props) {
           />
         </span>
       </div>
+      {item.bpm !== null && (
+        <div className="row">
+          <span className="label" />
+          <span style={{ display: 'flex', gap: 6 }}>
+            <Button
+              size="small"
+              title="It goes half as fast as it says"
+              disabled={item.bpm < 40}
+              onClick={() => onChange({ bpm: item.bpm! / 2 })}
+            >
+              ÷ 2
+            </Button>
+            <Button
+              size="small"
+              title="It goes twice as fast as it says"
+              disabled={item.bpm > 200}
+              onClick={() => onChange({ bpm: item.bpm! * 2 })}
+            >
+              × 2
+            </Button>
+          </span>
+        </div>
+      )}
       <p className="quiet small">{foundText(item)}</p>
       <Tags item={item} onChange={onChange} />
       <div className="row wraps">
