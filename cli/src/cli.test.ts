@@ -93,6 +93,15 @@ describe('the command line', { timeout: 60_000 }, () => {
     expect(Math.abs(tempo.bpm - 92)).toBeLessThan(1);
     expect(tempo.beats.length).toBeGreaterThan(60);
     expect(tempo.metre).toBe('4/4');
+    // A loop holds whole beats: two bars of 118 bpm, in E.
+    const loop = JSON.parse((await plundra('tempo', demo('shelf/muted-eighths'), '--loop')).out) as object;
+    expect(loop).toMatchObject({
+      bpm: 118,
+      beatsInLoop: 8,
+      loop: true,
+      metre: '4/4',
+      key: { tonic: 'E', mode: 'major' },
+    });
     const file = at('chords.mid');
     expect((await plundra('midi', recording, '--chords', '--bpm', '126', '--out', file)).code).toBe(0);
     let next = 0;

@@ -10,8 +10,8 @@ const USAGE = `Usage: plundra <command>
       the hits of a drum recording by kind as JSON
   chords IN [--out FILE.json]
       key and chords of a recording, with other readings, as JSON
-  tempo IN [--out FILE.json]
-      tempo, beats, bar lines and onsets as JSON
+  tempo IN [--loop] [--out FILE.json]
+      tempo, beats, bar lines and onsets as JSON; --loop: IN is a loop, so it holds a whole number of beats, and its key is read
   midi IN --out OUT.mid [--melody [--kind …] [--bends]|--notes|--hits|--chords] [--sensitivity …] [--bpm N]
       the same notes as a MIDI file; chords as voiced notes
   tune IN --out OUT.wav [--key G:major] [--pitch 0-100] [--vibrato 0-200] [--wander 0-200]

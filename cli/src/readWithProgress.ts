@@ -6,6 +6,7 @@ import {
   readChordsFiles,
   readHitsFile,
   readMelodyFile,
+  readShelfFile,
   readOnsetsFile,
 } from '@plundra/server';
 import { UsageError } from './usage.ts';
@@ -43,6 +44,10 @@ export const readHitsWithProgress = (path: string, sensitivity: number) =>
 /** Reads tempo, key and chords; long input tells its progress on standard error. */
 export const readChordsWithProgress = async (path: string) =>
   readChordsFiles([{ path, laterSeconds: 0 }], createTeller());
+
+/** Tempo, key and kind of what may be a loop, and how long it is. `asLoop`: it is one, whatever it sounds like. */
+export const readShelfWithProgress = async (path: string, asLoop: boolean) =>
+  readShelfFile(path, createTeller(), asLoop);
 
 /** Seconds of the onsets that a sensitivity of 0–1 keeps. */
 export const readOnsetsWithProgress = async (path: string, sensitivity: number) =>

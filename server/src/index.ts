@@ -6,6 +6,7 @@ export {
   readHitsFile,
   readMelodyFile,
   readOnsetsFile,
+  readShelfFile,
 } from './readings/readFile.ts';
 export { inspectFile } from './recordings/inspect.ts';
 export { startServer, type RunningServer } from './start.ts';

@@ -11,6 +11,8 @@ export interface RhythmPart {
   role: 'drums' | 'guitar' | 'keys' | 'bass' | 'melody';
   gain: number;
   notes: SampledNote[];
+  /** MIDI pitch of the tonic of the major key it is in; drums have none. */
+  tonic?: number;
 }
 
 export interface RhythmPiece {
@@ -197,7 +199,7 @@ function swung(beat: number, steps: number, swing: number): number {
 }
 
 /** Roots of chords, one for each bar, and third and fifth above. */
-function progression(random: Random, bars: number): number[][] {
+function progression(random: Random, bars: number): { tonic: number; chords: number[][] } {
   const tonic = 40 + Math.floor(random() * 12);
   const steps = [0, 5, 7, 9, 2, 4];
   const minor = [9, 2, 4];
@@ -205,16 +207,17 @@ function progression(random: Random, bars: number): number[][] {
     i === 0 ? 0 : pick(random, steps),
   );
   const every = pick(random, [1, 1, 1, 2]);
-  return Array.from({ length: bars }, (_, bar) => {
+  const chords = Array.from({ length: bars }, (_, bar) => {
     const step = loop[Math.floor(bar / every) % loop.length];
     return [0, minor.includes(step) ? 3 : 4, 7].map((above) => tonic + step + above);
   });
+  return { tonic, chords };
 }
 
 const stepsOf = ({ compound }: Metre) => (compound ? 3 : 2);
 
 function strums({ random, at, metre, bars, swing, human, free }: Scene): RhythmPart {
-  const chords = progression(random, bars);
+  const { tonic, chords } = progression(random, bars);
   const ways = free
     ? [chanceStrums(random, metre), chanceStrums(random, metre)]
     : STRUMS[metre.compound ? `${metre.beats} compound` : String(metre.beats)];
@@ -247,11 +250,11 @@ function strums({ random, at, metre, bars, swing, human, free }: Scene): RhythmP
       );
     }
   });
-  return { role: 'guitar', gain: 0.9, notes: endRestruck(notes) };
+  return { role: 'guitar', gain: 0.9, notes: endRestruck(notes), tonic };
 }
 
 function picked({ random, at, metre, bars, swing, human }: Scene): RhythmPart {
-  const chords = progression(random, bars);
+  const { tonic, chords } = progression(random, bars);
   const steps = stepsOf(metre);
   const order = Array.from({ length: metre.beats * steps }, (_, i) =>
     i === 0 ? 0 : 1 + Math.floor(random() * 4),
@@ -278,12 +281,12 @@ function picked({ random, at, metre, bars, swing, human }: Scene): RhythmPart {
         play(beat, tones[tone], step === 0 ? 84 : step % steps === 0 ? 76 : 66, 1.5);
       });
   });
-  return { role: chance(random, 0.5) ? 'guitar' : 'keys', gain: 0.8, notes: endRestruck(notes) };
+  return { role: chance(random, 0.5) ? 'guitar' : 'keys', gain: 0.8, notes: endRestruck(notes), tonic };
 }
 
 /** A melody or a bass line: a rhythm of a bar or two that comes again, with changes. */
 function line({ random, at, metre, bars, swing, human, free }: Scene, role: 'bass' | 'melody'): RhythmPart {
-  const chords = progression(random, bars);
+  const { tonic, chords } = progression(random, bars);
   const steps = stepsOf(metre);
   const perBar = metre.beats * steps;
   // Slow lines and busy ones, on the beat and beside it.
@@ -317,7 +320,7 @@ function line({ random, at, metre, bars, swing, human, free }: Scene, role: 'bas
       });
     });
   });
-  return { role, gain: 0.8, notes: endRestruck(notes) };
+  return { role, gain: 0.8, notes: endRestruck(notes), tonic };
 }
 
 /** A key that is struck again ends what it sounded before. */

@@ -1,8 +1,9 @@
 /** Loops as the shelf hears them: tempo, key, and whether they are loops; of material that the method was not made on. */
 import { computeActivations, readForShelf } from '@plundra/core/reading';
-import { sameKey, tonicPitchClass, type Key } from '@plundra/core/theory';
+import { keyOn, sameKey, tonicPitchClass, type Key } from '@plundra/core/theory';
 import { chordClips } from '../chords/clips.ts';
 import { RHYTHM_RATE_HZ, rhythmClips } from './clips.ts';
+import type { RhythmPart } from './compose.ts';
 
 export interface LoopScores {
   group: string;
@@ -10,6 +11,8 @@ export interface LoopScores {
   /** Shares: within 2 %; the same or its half or double; called a loop. */
   tempo: number;
   tempoOrOctave: number;
+  /** Whether its beats fall into threes is right. */
+  threes: number;
   called: number;
   /** Share of those with a key; NaN where none has. */
   key: number;
@@ -18,6 +21,8 @@ export interface LoopScores {
 
 export interface LoopMeasures {
   scores: LoopScores[];
+  /** Stretches that nobody made as loops. */
+  cut: LoopScores;
   /** Recordings that are none, and how many of them were called loops. */
   others: number;
   calledLoops: number;
@@ -26,14 +31,15 @@ export interface LoopMeasures {
 interface Row {
   tempo: boolean;
   octave: boolean;
+  threes: boolean;
   called: boolean;
   key?: boolean;
   relative?: boolean;
 }
 
 /** Earlier rounds were looked at while the method was made. */
-const FIRST_ROUND = 24;
-const FIRST_CHORD_ROUND = 40;
+const FIRST_ROUND = 48;
+const FIRST_CHORD_ROUND = 50;
 const WITHIN = 0.02;
 /** Loops of so many bars, in turn. */
 const BARS = [1, 2, 4, 8];
@@ -44,8 +50,9 @@ export async function measureLoops(rounds: number): Promise<LoopMeasures> {
   const add = (groups: readonly string[], row: Row) => {
     for (const group of [...groups, 'all']) rows.set(group, [...(rows.get(group) ?? []), row]);
   };
+  const cut: Row[] = [];
   let [others, calledLoops, at] = [0, 0, 0];
-  for await (const clip of rhythmClips('test', 8 * rounds, undefined, FIRST_ROUND)) {
+  for await (const clip of rhythmClips('test', 12 * rounds, undefined, FIRST_ROUND)) {
     if (!clip.loop) {
       others++;
       if (read(clip.samples, clip.kind === 'drums').loop) calledLoops++;
@@ -54,12 +61,14 @@ export async function measureLoops(rounds: number): Promise<LoopMeasures> {
     const bars = BARS[at++ % BARS.length];
     const beats = Math.min(clip.beats.length, bars * clip.metre.beats);
     const seconds = clip.beats[beats] ?? clip.durationSeconds;
-    const quarters = beats * (clip.metre.compound ? 1.5 : 1);
     const reading = read(
       clip.samples.subarray(0, Math.round(seconds * RHYTHM_RATE_HZ)),
       clip.kind === 'drums',
     );
-    add([clip.kind, barsName(bars)], tempoRow(reading, (60 * quarters) / seconds));
+    add([clip.kind, barsName(bars)], {
+      ...tempoRow(reading, (60 * beats) / seconds, clip.metre.compound),
+      ...keyRow(reading, keyOfClip(clip.parts)),
+    });
     process.stderr.write('.');
   }
   at = 0;
@@ -71,18 +80,22 @@ export async function measureLoops(rounds: number): Promise<LoopMeasures> {
       Math.round(from * clip.sampleRateHz),
       Math.round(to * clip.sampleRateHz),
     );
-    const quarters = bars * (clip.metre === '4/4' ? 4 : 3);
+    const beats = bars * (clip.metre === '4/4' ? 4 : clip.metre === '3/4' ? 3 : 2);
     const reading = read(samples, false);
-    const key = reading.key?.key;
-    add(['cut out of arrangements', barsName(bars)], {
-      ...tempoRow(reading, (60 * quarters) / (to - from)),
-      key: key !== undefined && sounds(key, clip.key),
-      relative: key !== undefined && (sounds(key, clip.key) || key.fifths === clip.key.fifths),
+    cut.push({
+      ...tempoRow(reading, (60 * beats) / (to - from), clip.metre === '6/8'),
+      ...keyRow(reading, clip.key),
     });
     process.stderr.write('.');
   }
   process.stderr.write('\n');
-  return { scores: [...rows].map(([group, all]) => scoresOf(group, all)), others, calledLoops };
+  const scores = [...rows].sort(([a], [b]) => (a === 'all' ? 1 : 0) - (b === 'all' ? 1 : 0));
+  return {
+    scores: scores.map(([group, all]) => scoresOf(group, all)),
+    cut: scoresOf('cut out', cut),
+    others,
+    calledLoops,
+  };
 }
 
 const barsName = (bars: number) => `${bars} ${bars === 1 ? 'bar' : 'bars'}`;
@@ -92,9 +105,28 @@ const sounds = (a: Key, b: Key) =>
 const read = (samples: Float32Array, drums: boolean) =>
   readForShelf(samples, computeActivations(samples, { coarse: true }), drums);
 
-function tempoRow({ tempo, loop }: ReturnType<typeof read>, bpm: number): Row {
-  const within = (factor: number) => tempo !== null && Math.abs(tempo.bpm / (bpm * factor) - 1) <= WITHIN;
-  return { tempo: within(1), octave: [0.5, 1, 2].some(within), called: loop };
+function tempoRow({ tempo, loop }: ReturnType<typeof read>, beatBpm: number, threes: boolean): Row {
+  const found = tempo && (tempo.unit === 8 ? tempo.bpm / 1.5 : tempo.bpm);
+  const within = (factor: number) => found !== null && Math.abs(found / (beatBpm * factor) - 1) <= WITHIN;
+  return {
+    tempo: within(1),
+    octave: [0.5, 1, 2].some(within),
+    threes: (tempo?.unit === 8) === threes,
+    called: loop,
+  };
+}
+
+function keyRow(reading: ReturnType<typeof read>, right: Key | undefined): Pick<Row, 'key' | 'relative'> {
+  if (!right) return {};
+  const key = reading.key?.key;
+  const same = key !== undefined && sounds(key, right);
+  return { key: same, relative: same || key?.fifths === right.fifths };
+}
+
+/** Of what is played by one; parts that play together here each have a key of their own. */
+function keyOfClip(parts: readonly RhythmPart[]): Key | undefined {
+  const [{ tonic }] = parts;
+  return parts.length === 1 && tonic !== undefined ? keyOn(tonic % 12, 'major') : undefined;
 }
 
 function scoresOf(group: string, rows: readonly Row[]): LoopScores {
@@ -107,6 +139,7 @@ function scoresOf(group: string, rows: readonly Row[]): LoopScores {
     loops: rows.length,
     tempo: share((row) => row.tempo),
     tempoOrOctave: share((row) => row.octave),
+    threes: share((row) => row.threes),
     called: share((row) => row.called),
     key: share((row) => row.key),
     keyOrRelative: share((row) => row.relative),
@@ -114,26 +147,30 @@ function scoresOf(group: string, rows: readonly Row[]): LoopScores {
 }
 
 /** docs/loops.md */
-export function loopsPage({ scores, others, calledLoops }: LoopMeasures): string {
+export function loopsPage({ scores, cut, others, calledLoops }: LoopMeasures): string {
   const two = (value: number) => (Number.isNaN(value) ? '–' : value.toFixed(2));
-  const rows = scores.map(
+  const rows = [...scores, cut].map(
     (row) =>
-      `| ${row.group} | ${row.loops} | ${two(row.tempo)} | ${two(row.tempoOrOctave)} | ${two(row.called)} | ${two(row.key)} | ${two(row.keyOrRelative)} |`,
+      `| ${row.group} | ${row.loops} | ${two(row.tempo)} | ${two(row.tempoOrOctave)} | ${two(row.threes)} | ${two(row.called)} | ${two(row.key)} | ${two(row.keyOrRelative)} |`,
   );
   return `# Loops
 
-Written by \`npm run bench loops\`: what the shelf finds by listening. Loops of 1 to 8 bars: patterns played as loops (bench/src/rhythm), and
-stretches of two and four bars cut out of arrangements at their bar lines, with what rings over the cut cut off (bench/src/chords).
+Written by \`npm run bench loops\`: what the shelf finds by listening. Loops of 1 to 8 bars, played as loops (bench/src/rhythm): in the major
+key whose first degree they begin on, in 2/4, 3/4, 4/4, 5/4, 6/8 and 12/8. The tempo is that of the beat, a dotted quarter in 6/8: the
+song is fitted by it.
 
 **Left out**: the bank (TimGM6mb), the drum patterns and the seeds were neither trained on nor looked at; the weights of
 \`core/reading/rhythm/readLoop.ts\` were chosen on other patterns by other banks. What is shared with the training are the composers of
 strums, chords and lines. No loop that somebody else made was measured.
 
-| loops | number | tempo within 2 % | or its half or double | called a loop | key | or its relative |
-| --- | --- | --- | --- | --- | --- | --- |
+| loops | number | tempo within 2 % | or its half or double | threes or not | called a loop | key | or its relative |
+| --- | --- | --- | --- | --- | --- | --- | --- |
 ${rows.join('\n')}
 
-Wanted: tempo 0.95, key 0.90. Of ${others} recordings that begin and end anywhere, ${calledLoops} were called loops. A recording that is not
-called a loop is read as any other, so its tempo may be less exact; one click says what it is.
+Wanted: tempo 0.95, key 0.90. The last row are stretches of two and four bars cut out of arrangements at their bar lines
+(bench/src/chords), which nobody made as loops: few of them begin on the chord that their key is named after, and two bars of one or two chords say little of a key.
+
+Of ${others} recordings that begin and end anywhere, ${calledLoops} were called loops. A recording that is not called a loop is read as any
+other, so its tempo may be less exact; one click says what it is.
 `;
 }

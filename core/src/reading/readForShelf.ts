@@ -43,10 +43,16 @@ const LEAST_SUPPORT = 0.3;
  * @param samples mono at 22,050 Hz
  * @param activations of the same samples
  * @param drums nothing in it counts as a pitch
+ * @param asLoop it is a loop, whatever it sounds like
  */
-export function readForShelf(samples: Float32Array, activations: Activations, drums: boolean): ReadForShelf {
+export function readForShelf(
+  samples: Float32Array,
+  activations: Activations,
+  drums: boolean,
+  asLoop = false,
+): ReadForShelf {
   const heard = samples.length < LONGEST_LOOP_SECONDS * SAMPLE_RATE_HZ ? readLoop(samples) : undefined;
-  const round = heard?.goesRound ? heard : undefined;
+  const round = heard?.goesRound || asLoop ? heard : undefined;
   const reading = readChords(
     samples,
     activations,

@@ -71,6 +71,16 @@ describe('how an item fits a song', () => {
     expect(fitItem(bassLoop({ metre: { beats: 2, unit: 4 } }), place, both).otherMetre).toBe(false);
   });
 
+  it('lays beat on beat, whatever note value each is written as', () => {
+    // Dotted quarters at 100 under quarters at 92, and the other way round.
+    const six = bassLoop({ metre: { beats: 6, unit: 8 }, bpm: 150 });
+    expect(fitItem(six, place, both)).toMatchObject({ countedBpm: 100, otherMetre: false });
+    expect(fitItem(six, place, both).longer).toBeCloseTo(100 / 92, 9);
+    const inSix: SongPlace = { key: G_MAJOR, bpm: 138, metre: { beats: 6, unit: 8 } };
+    expect(fitItem(bassLoop(), inSix, both)).toMatchObject({ countedBpm: 150, otherMetre: false });
+    expect(fitItem(bassLoop(), inSix, both).longer).toBeCloseTo(100 / 92, 9);
+  });
+
   it('puts first what fits as it is, and last what is counted otherwise', () => {
     const distance = (more: Parameters<typeof bassLoop>[0]) =>
       fitDistance(fitItem(bassLoop(more), place, both));

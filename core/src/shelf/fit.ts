@@ -1,5 +1,13 @@
 /** How an item fits a place of a song: how far it moves in pitch, how much slower or faster it goes, and what is in the way. */
-import { TICKS_PER_QUARTER, keyAt, semitonesBetween, type Song } from '../song/index.ts';
+import {
+  beatsPerMinute,
+  beatTicksOf,
+  keyAt,
+  quartersPerMinute,
+  semitonesBetween,
+  TICKS_PER_QUARTER,
+  type Song,
+} from '../song/index.ts';
 import type { Ticks } from '../signal/index.ts';
 import { sameKey, transposedKey, type Key } from '../theory/index.ts';
 import { isPitched, type ShelfItem, type ShelfMetre } from './item.ts';
@@ -57,7 +65,7 @@ export function fitItem(item: ShelfItem, place: SongPlace, wish: FitWish): ItemF
   const from = pitched ? item.key : null;
   const semitones = from && place.key && wish.key ? semitonesBetween(from, place.key) : 0;
   const key = from && transposedTo(from, place.key, semitones);
-  const countedBpm = wish.tempo && item.bpm !== null ? counted(item.bpm, place.bpm) : null;
+  const countedBpm = wish.tempo && item.bpm !== null ? counted(item.bpm, item.metre, place) : null;
   const isSound = item.sound.type === 'recording';
   const longer = isSound && countedBpm !== null ? countedBpm / place.bpm : 1;
   return {
@@ -81,19 +89,23 @@ function transposedTo(from: Key, to: Key | null, semitones: number): Key {
   return semitonesBetween(key, to) === 0 && key.mode === to.mode && !sameKey(key, to) ? to : key;
 }
 
-function counted(bpm: number, songBpm: number): number {
+/** Beat on beat, whatever note value each is written as: a dotted quarter in 6/8 goes with a quarter in 4/4. */
+function counted(bpm: number, metre: ShelfMetre, place: SongPlace): number {
+  const beats = beatsPerMinute(bpm, metre);
+  const songBeats = beatsPerMinute(place.bpm, place.metre);
   const away = (factor: number) =>
-    Math.abs(Math.log2((bpm * factor) / songBpm)) + (factor === 1 ? 0 : RECOUNT_OCTAVES);
-  return bpm * [1, 2, 0.5].reduce((best, factor) => (away(factor) < away(best) ? factor : best));
+    Math.abs(Math.log2((beats * factor) / songBeats)) + (factor === 1 ? 0 : RECOUNT_OCTAVES);
+  const factor = [1, 2, 0.5].reduce((best, each) => (away(each) < away(best) ? each : best));
+  return quartersPerMinute(beats * factor, place.metre);
 }
 
 const barTicks = ({ beats, unit }: ShelfMetre): Ticks => (beats * 4 * TICKS_PER_QUARTER) / unit;
-const isThrees = ({ beats, unit }: ShelfMetre) => unit >= 8 && beats % 3 === 0;
+const barBeats = (metre: ShelfMetre) => barTicks(metre) / beatTicksOf(metre);
 
-/** 2/4 and 4/4 go together; 3/4 and 6/8 do not, though their bars are as long. */
+/** 2/4, 4/4, 6/8 and 12/8 go together; 3/4 and 6/8 do not, though their bars are as long. */
 function sameBars(a: ShelfMetre, b: ShelfMetre): boolean {
-  const [long, short] = [barTicks(a), barTicks(b)].sort((x, y) => y - x);
-  return isThrees(a) === isThrees(b) && long % short === 0 && (long === short || long / short === 2);
+  const [long, short] = [barBeats(a), barBeats(b)].sort((x, y) => y - x);
+  return long === short || long === 2 * short;
 }
 
 /** How far an item is from fitting as it is: 0 fits; for sorting. */

@@ -141,15 +141,18 @@ export async function readChordsFiles(
 export async function readShelfFile(
   path: string,
   onProgress: (share: number) => void = () => undefined,
-): Promise<ShelfReading> {
+  /** It is a loop, whatever it sounds like. */
+  asLoop = false,
+): Promise<ShelfReading & { durationSeconds: number }> {
   const { material } = await judgeMaterialFile(path, (share) => onProgress(0.5 * share));
   const samples = await readSamples(path, () => undefined);
   const activations = computeActivations(samples, {
     coarse: true,
     onProgress: (share) => onProgress(0.5 + 0.45 * share),
   });
-  const { loop, tempo, key } = readForShelf(samples, activations, material === 'drums');
+  const { loop, tempo, key } = readForShelf(samples, activations, material === 'drums', asLoop);
   return {
+    durationSeconds: samples.length / READING_HZ,
     material,
     loop,
     tempo: tempo && {

@@ -132,16 +132,21 @@ function OpenSong({ session }: { session: SongSession }) {
   const [tried, setTried] = useState<Edit | null>(null);
   const sounding = useMemo(() => asFollowed(tried ? withTried(song, tried) : song), [song, tried]);
   const corrections = useCorrections(sounding, engine, explain, focusPartId);
+  // What is only tried may go on after the end of the song.
+  const soundingEndSeconds = useMemo(
+    () => (tried ? time.secondsAt(songEndTicks(sounding, time)) : endSeconds),
+    [tried, sounding, time, endSeconds],
+  );
   useEffect(() => {
     engine.setSources({
       tracks: tracksWhenAsked(sounding, choice, corrections.get),
-      endSeconds: () => endSeconds,
+      endSeconds: () => soundingEndSeconds,
       beats: (from, to) => beatClicks(time, from, to),
       countIn: (at, bars) => countInBeats(time, at, bars),
       problem: explain,
     });
     engine.refresh();
-  }, [engine, sounding, choice, corrections, time, endSeconds, explain]);
+  }, [engine, sounding, choice, corrections, time, soundingEndSeconds, explain]);
   useEffect(() => {
     let heard = corrections.get();
     return corrections.subscribe(() => {

@@ -15,7 +15,7 @@ import { keyName } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import { partColours } from '../../theme/tokens.ts';
 import { longerText, semitonesText, tempoChange } from './fitText.ts';
-import { nextBarTicks } from './useHearWithSong.ts';
+import { nextBarTicks } from './hearingSpan.ts';
 
 export interface PutInWish extends FitWish {
   upbeatBefore: boolean;

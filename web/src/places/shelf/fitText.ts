@@ -79,7 +79,7 @@ export function fitText(item: ShelfItem, fit: ItemFit, place: SongPlace): FitTex
 export function tempoChange(item: ShelfItem, fit: ItemFit, place: SongPlace): string | undefined {
   if (item.bpm === null || fit.countedBpm === null) return undefined;
   const [from, to] = [bpmText(item.bpm, item.metre), bpmText(place.bpm, place.metre)];
-  if (Math.abs(fit.countedBpm - place.bpm) < 0.05)
-    return from === to ? undefined : `${from} counted as ${bpmText(fit.countedBpm, item.metre)} bpm`;
-  return `${from} → ${to} bpm`;
+  const counted = bpmText(fit.countedBpm, place.metre);
+  if (counted === to) return from === to ? undefined : `${from} counted as ${to} bpm`;
+  return from === counted ? `${from} → ${to} bpm` : `${from}, counted as ${counted} → ${to} bpm`;
 }

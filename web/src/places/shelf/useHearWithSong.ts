@@ -5,17 +5,10 @@
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { App } from 'antd';
 import { useQueryClient } from '@tanstack/react-query';
-import { itemLengthTicks, planPutIn, type FitWish, type ShelfItem } from '@plundra/core/shelf';
-import {
-  EditError,
-  TICKS_PER_QUARTER,
-  type Edit,
-  type Note,
-  type Song,
-  type TimeMap,
-} from '@plundra/core/song';
-import type { Engine } from '../../audio/engine.ts';
+import { planPutIn, type FitWish, type ShelfItem } from '@plundra/core/shelf';
+import { EditError, type Edit, type Note, type Song } from '@plundra/core/song';
 import { useSong } from '../../song/SongContext.tsx';
+import { hearingSpan } from './hearingSpan.ts';
 import { partOfItem } from './partOfItem.ts';
 import type { Hearing } from './useHearAlone.ts';
 import { notesOfItem } from './useShelf.ts';
@@ -32,10 +25,6 @@ interface Heard {
   untilTicks: number;
 }
 
-/** So long before a bar it is still made ready for it. */
-const READY_SECONDS = 0.25;
-/** It is heard at least for so many of its own lengths, also behind the end of the song. */
-const HEARD_TIMES = 2;
 const LOOK_MS = 250;
 
 export function useHearWithSong(wish: FitWish & { upbeatBefore: boolean }, levelDb: number): HearingInSong {
@@ -61,7 +50,15 @@ export function useHearWithSong(wish: FitWish & { upbeatBefore: boolean }, level
       if (heard?.item.id === item.id) return stop();
       const start = async () => {
         const notes = await notesOfItem(queries, item);
-        const { atTicks, untilTicks } = span(item, engine, time, endSeconds);
+        const { playing, loop, loopOn } = engine.getState();
+        const now = {
+          positionSeconds: engine.positionSeconds(),
+          playing,
+          loop: loopOn ? loop : null,
+          endSeconds,
+        };
+        const { atTicks, untilTicks, seekSeconds } = hearingSpan(item, now, time);
+        if (seekSeconds !== undefined) engine.seek(seekSeconds);
         setHeard({ item, notes, atTicks, untilTicks });
         if (!engine.getState().playing) await engine.play({ countInBars: 0 });
       };
@@ -117,40 +114,4 @@ function triedEdit(
     if (error instanceof EditError) return null;
     throw error;
   }
-}
-
-/** From the next bar, to the end of the loop or of the song. */
-function span(
-  item: ShelfItem,
-  engine: Engine,
-  time: TimeMap,
-  endSeconds: number,
-): { atTicks: number; untilTicks: number } {
-  const { playing, loop, loopOn } = engine.getState();
-  const range = loopOn ? loop : null;
-  const end = range?.endSeconds ?? endSeconds;
-  const position = engine.positionSeconds();
-  let atTicks = nextBarTicks(time, position + (playing ? READY_SECONDS : 0));
-  if (time.secondsAt(atTicks) >= end - 0.01 || (range && position >= range.endSeconds)) {
-    // Nothing would be heard any more: from the start of what is played.
-    const start = range?.startSeconds ?? 0;
-    atTicks = Math.round(time.ticksAt(start));
-    if (!playing) engine.seek(start);
-  }
-  const length = itemLengthTicks(item) ?? 4 * TICKS_PER_QUARTER;
-  const endTicks = Math.round(time.ticksAt(end));
-  // A recording that is no loop is heard once.
-  const once = item.kind === 'recording';
-  return {
-    atTicks,
-    untilTicks: once ? atTicks : Math.max(endTicks, range ? 0 : atTicks + HEARD_TIMES * length),
-  };
-}
-
-/** The first bar line at a time or after it. */
-export function nextBarTicks(time: TimeMap, seconds: number): number {
-  const ticks = Math.round(time.ticksAt(seconds));
-  const { bar } = time.barAt(ticks);
-  const start = time.barStartTicks(bar);
-  return start >= ticks - 1 ? start : time.barStartTicks(bar + 1);
 }
