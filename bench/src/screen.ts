@@ -13,6 +13,7 @@ import { measureArranging } from './arranging.ts';
 import { buildSet } from './clips/sets.ts';
 import { measureFollowing, prepareFollowing } from './following.ts';
 import type { SpeedRow } from './pages.ts';
+import { measureShelf } from './shelf.ts';
 
 const RUNS = 5;
 const EDITS = 20;
@@ -87,6 +88,8 @@ export async function measureScreen(): Promise<SpeedRow[]> {
       ...(await measureArranging(page, server.url)),
       ...(await measureArranging(page, server.url, true)),
     ];
+    tell('shelf');
+    const shelf = await measureShelf(page, server.url);
     tell('following');
     const following = await measureFollowing(
       await browser.newPage({ viewport: { width: 1280, height: 800 } }),
@@ -139,6 +142,7 @@ export async function measureScreen(): Promise<SpeedRow[]> {
         measured: `${acknowledged.toFixed(0)} ms`,
       },
       ...arranging,
+      ...shelf,
     ];
   } finally {
     await browser.close();

@@ -131,7 +131,12 @@ function OpenSong({ session }: { session: SongSession }) {
   const [engine] = useState(() => new Engine());
   const [tried, setTried] = useState<Edit | null>(null);
   const sounding = useMemo(() => asFollowed(tried ? withTried(song, tried) : song), [song, tried]);
-  const corrections = useCorrections(sounding, engine, explain, focusPartId);
+  const [prepared, prepare] = useState<Edit | null>(null);
+  const madeAhead = useMemo(
+    () => (prepared ? withTried(sounding, prepared) : sounding),
+    [sounding, prepared],
+  );
+  const corrections = useCorrections(madeAhead, engine, explain, focusPartId);
   // What is only tried may go on after the end of the song.
   const soundingEndSeconds = useMemo(
     () => (tried ? time.secondsAt(songEndTicks(sounding, time)) : endSeconds),
@@ -199,6 +204,7 @@ function OpenSong({ session }: { session: SongSession }) {
       apply,
       tried,
       setTried,
+      prepare,
       undo,
       redo,
       engine,

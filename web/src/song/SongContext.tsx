@@ -15,6 +15,8 @@ export interface SongValue extends SongState {
   /** An edit that is heard but not made; null: none. */
   tried: Edit | null;
   setTried(edit: Edit | null): void;
+  /** What will perhaps be tried: its sound is made ahead. */
+  prepare(edit: Edit | null): void;
   undo(): void;
   redo(): void;
   engine: Engine;

@@ -42,7 +42,7 @@ export function ShelfPanel({ dropped, onDropDone, select, onClose }: Props) {
   const { atTicks } = usePlaceNow(wish);
   const place = useMemo(() => songPlace(song, atTicks), [song, atTicks]);
   const view = useShelfView(shelf.items, place, wish);
-  const hearing = useHearWithSong(wish, LEVEL_DB);
+  const hearing = useHearWithSong(wish, LEVEL_DB, view.chosen?.item ?? null);
   const addFiles = useAddToShelf();
   const putIn = usePutIn(LEVEL_DB, select, 'at once');
   const { chosen } = view;

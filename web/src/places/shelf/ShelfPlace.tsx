@@ -35,7 +35,7 @@ export function ShelfPlace() {
   const { atTicks } = usePlaceNow(wish);
   const place = useMemo(() => songPlace(song, atTicks), [song, atTicks]);
   const view = useShelfView(shelf.items, place, wish);
-  const inSong = useHearWithSong(wish, levelDb);
+  const inSong = useHearWithSong(wish, levelDb, withSong ? (view.chosen?.item ?? null) : null);
   const alone = useHearAlone(levelDb);
   const addFiles = useAddToShelf();
   const show = useCallback(

@@ -1,7 +1,7 @@
 /** The shelf as a table: what each item is, how it fits the song, and a button to hear it. */
-import { useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useRef, useState } from 'react';
 import { CaretRightFilled, CheckOutlined, PauseOutlined, WarningOutlined } from '@ant-design/icons';
-import { Button, Spin, Table, type TableProps } from 'antd';
+import { Spin, Table, type TableProps } from 'antd';
 import type { ShelfItem, SongPlace } from '@plundra/core/shelf';
 import { keyName, sameKey } from '@plundra/core/theory';
 import { partColours } from '../../theme/tokens.ts';
@@ -33,7 +33,8 @@ const SMALL_PIXELS = 640;
 /** What is dragged from the shelf to the Timeline: the id of an item. */
 export const DRAGGED_ITEM = 'application/x-plundra-item';
 
-export function ShelfTable({
+/** Painted again only when what it shows is another: not while a search is typed. */
+export const ShelfTable = memo(function ShelfTable({
   rows,
   place,
   order,
@@ -211,22 +212,23 @@ export function ShelfTable({
       />
     </div>
   );
-}
+});
 
-export function HearButton({ item, on, onHear }: { item: ShelfItem; on: boolean; onHear(): void }) {
+/** A plain button: a list that is searched makes many of them with each key. */
+function HearButton({ item, on, onHear }: { item: ShelfItem; on: boolean; onHear(): void }) {
   return (
-    <Button
-      shape="circle"
-      size="small"
-      type={on ? 'primary' : 'default'}
+    <button
+      type="button"
+      className={on ? 'hear on' : 'hear'}
       aria-label={on ? `Stop ${item.name}` : `Hear ${item.name}`}
       aria-pressed={on}
-      icon={on ? <PauseOutlined /> : <CaretRightFilled />}
       onClick={(event) => {
         event.stopPropagation();
         onHear();
       }}
-    />
+    >
+      {on ? <PauseOutlined /> : <CaretRightFilled />}
+    </button>
   );
 }
 

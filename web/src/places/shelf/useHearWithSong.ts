@@ -26,9 +26,16 @@ interface Heard {
 }
 
 const LOOK_MS = 250;
+/** Who goes through the list by keys stays this long on what is looked at. */
+const SETTLED_MS = 150;
 
-export function useHearWithSong(wish: FitWish & { upbeatBefore: boolean }, levelDb: number): HearingInSong {
-  const { song, time, engine, endSeconds, setTried } = useSong();
+export function useHearWithSong(
+  wish: FitWish & { upbeatBefore: boolean },
+  levelDb: number,
+  /** Likely to be heard next: its sound is made ahead, so that it is there at the bar. */
+  likely: ShelfItem | null,
+): HearingInSong {
+  const { song, time, engine, endSeconds, setTried, prepare } = useSong();
   const { message } = App.useApp();
   const queries = useQueryClient();
   const [heard, setHeard] = useState<Heard | null>(null);
@@ -40,6 +47,19 @@ export function useHearWithSong(wish: FitWish & { upbeatBefore: boolean }, level
   );
   useEffect(() => setTried(tried), [tried, setTried]);
   useEffect(() => () => setTried(null), [setTried]);
+
+  useEffect(() => {
+    if (likely?.sound.type !== 'recording' || likely.listening) return;
+    const timer = setTimeout(() => {
+      const { bar } = time.barAt(Math.round(time.ticksAt(engine.positionSeconds())));
+      const atTicks = time.barStartTicks(bar + 1);
+      const ahead = { item: likely, notes: undefined, atTicks, untilTicks: atTicks };
+      prepare(triedEdit(song, ahead, { key, tempo, upbeatBefore }, levelDb, 'shelf-ahead'));
+    }, SETTLED_MS);
+    return () => clearTimeout(timer);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- not for each level: that changes no sound that is made
+  }, [likely, song, time, engine, key, tempo, upbeatBefore, prepare]);
+  useEffect(() => () => prepare(null), [prepare]);
 
   const stop = useCallback(() => {
     setHeard(null);
@@ -104,12 +124,13 @@ function triedEdit(
   { item, notes, atTicks, untilTicks }: Heard,
   { upbeatBefore, ...fit }: FitWish & { upbeatBefore: boolean },
   levelDb: number,
+  name = 'shelf-heard',
 ): Edit | null {
   let made = 0;
   try {
-    const into = partOfItem(song, item, 'shelf-heard', levelDb);
+    const into = partOfItem(song, item, name, levelDb);
     const wanted = { item, ...(notes && { notes }), into, atTicks, untilTicks, fit, upbeatBefore };
-    return planPutIn(song, wanted, () => `shelf-heard-${made++}`).edit;
+    return planPutIn(song, wanted, () => `${name}-${made++}`).edit;
   } catch (error) {
     if (error instanceof EditError) return null;
     throw error;

@@ -61,10 +61,11 @@ export function useShelfView(items: readonly ShelfItem[], place: SongPlace | nul
 /** What is not known stands last, whichever way the rest goes. */
 const LAST = Infinity;
 
+const names = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
+
 function sorted(rows: readonly ShelfRow[], { by, down }: Order): ShelfRow[] {
   if (by === 'new') return [...rows];
   const direction = down ? -1 : 1;
-  const names = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
   const byName = (a: ShelfRow, b: ShelfRow) => names.compare(a.item.name, b.item.name);
   if (by === 'name') return [...rows].sort((a, b) => direction * byName(a, b));
   if (by === 'kind')
