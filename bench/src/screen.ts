@@ -221,6 +221,8 @@ export async function prepareSong(
   const { song } = (await call('POST', '/api/songs', { title: 'Full' }))! as unknown as {
     song: { id: string };
   };
+  // As the application cuts: so that two windows meet to the last bit, and no note begins in both.
+  const cutAt = (i: number) => Math.round(((i * seconds) / passageCount) * 2 ** 20) / 2 ** 20;
   const part = {
     kind: 'recording',
     id: 'voice',
@@ -240,8 +242,8 @@ export async function prepareSong(
       id: i === 0 ? 'take' : `passage ${i}`,
       takeId: 'take',
       startTicks: Math.round((i * seconds * TICKS_PER_SECOND) / passageCount),
-      offsetSeconds: (i * seconds) / passageCount,
-      durationSeconds: seconds / passageCount,
+      offsetSeconds: cutAt(i),
+      durationSeconds: cutAt(i + 1) - cutAt(i),
     })),
   };
   const step = { kind: 'do', id: 'first', label: 'Import', edit: { type: 'part.add', part, index: 0 } };
