@@ -86,7 +86,10 @@ async function played(bank: BasicSoundBank, piece: ShelfPiece, seed: number): Pr
   const { left, right } = await renderPart(bank, part, seconds, DEMO_RATE_HZ);
   const from = loops ? Math.round(roundSeconds * DEMO_RATE_HZ) : 0;
   const frames = Math.round((loops ? roundSeconds : seconds) * DEMO_RATE_HZ);
-  const samples = Float32Array.from({ length: frames }, (_, n) => ((left[from + n] ?? 0) + (right[from + n] ?? 0)) / 2);
+  const samples = Float32Array.from(
+    { length: frames },
+    (_, n) => ((left[from + n] ?? 0) + (right[from + n] ?? 0)) / 2,
+  );
   if (!loops) fadeOut(samples);
   normalise(samples, 0.5);
   return samples;

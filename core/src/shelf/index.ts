@@ -26,6 +26,7 @@ export {
   type SongPlace,
 } from './fit.ts';
 export { itemSong } from './itemSong.ts';
+export { overChords } from './overChords.ts';
 export { planPutIn, takesItem, type PutIn, type PutInPlan } from './putIn.ts';
 export { keptItemOf, type KeptItem } from './keep.ts';
 export { EVERYTHING, filterItems, type ShelfFilter } from './search.ts';

@@ -15,6 +15,7 @@ import { keyName } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import { partColours } from '../../theme/tokens.ts';
 import { longerText, semitonesText, tempoChange } from './fitText.ts';
+import { OverChordsPicture } from './OverChordsPicture.tsx';
 import { nextBarTicks } from './hearingSpan.ts';
 
 export interface PutInWish extends FitWish {
@@ -125,6 +126,7 @@ export function PutInFields({ item, fit, place, wish, setWish, onPutIn }: Props)
           </span>
         </div>
       )}
+      <OverChordsPicture item={item} fit={fit} atTicks={atTicks} />
       <h3>Put it in</h3>
       <div className="row">
         <span className="label">Part</span>
