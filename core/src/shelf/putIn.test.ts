@@ -94,6 +94,30 @@ describe('putting an item into a song', () => {
     });
   });
 
+  it('takes the upbeat of a loop that is counted at half its tempo as long as it sounds there', () => {
+    const loop = bassLoop({ bpm: 180 });
+    const early = { ...loop, sound: { ...loop.sound, upbeatSeconds: 1 / 3 } } as ShelfItem;
+    // A third of a second is half a beat at 90 bpm.
+    expect(passagesOf(put(early).part)[0]).toMatchObject({
+      clock: { keeps: 'song', bpm: 90 },
+      startTicks: 2 * BAR - 480,
+    });
+  });
+
+  it('lets a phrase begin before the bar too, and hides its upbeat at the start of the song', () => {
+    const phrase = pianoPhrase();
+    const early = { ...phrase, sound: { ...phrase.sound, upbeatTicks: 960 } } as ShelfItem;
+    const into = { into: pianoPart, notes: phraseNotes };
+    const [before] = passagesOf(put(early, into).part);
+    expect(before).toMatchObject({ startTicks: 2 * BAR - 960, lengthTicks: BAR });
+    expect(before).not.toHaveProperty('offsetTicks');
+    expect(passagesOf(put(early, { ...into, atTicks: 0 }).part)[0]).toMatchObject({
+      startTicks: 0,
+      offsetTicks: 960,
+      lengthTicks: BAR - 960,
+    });
+  });
+
   it('keeps a window on a recording as it is', () => {
     const loop = bassLoop();
     const window = { ...loop, sound: { ...loop.sound, offsetSeconds: 3, durationSeconds: 2.4 } } as ShelfItem;

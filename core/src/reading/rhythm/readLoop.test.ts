@@ -31,6 +31,11 @@ describe('the tempo of a loop', () => {
     expect(readLoop(cut)?.goesRound).toBe(false);
   });
 
+  it('one stroke that rings out is no loop, though it comes again with every round', () => {
+    const stroke = playDrums({ kick: 'x...............' }, { stepSeconds: 0.15, bars: 1, startSeconds: 0 });
+    expect(readLoop(stroke.slice(0, 2.4 * RATE_HZ))?.goesRound ?? false).toBe(false);
+  });
+
   it('is not there where nothing has a pulse', () => {
     expect(readLoop(new Float32Array(3 * RATE_HZ))).toBeUndefined();
   });

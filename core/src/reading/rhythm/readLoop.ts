@@ -126,11 +126,8 @@ function otherTempoCost(octaves: number): number {
 
 const countCost = (n: number): number => COUNT_COSTS.find(([divisor]) => n % divisor === 0)![1];
 
-/** Beats of what goes round lie on the grid of a whole number of them, or half-way between, within this share of a beat … */
+/** Beats of what goes round lie on the grid of a whole number of them, or half-way between, within this share of a beat. */
 const ROUND_BEATS = 0.05;
-/** … and that number is whole within this. */
-const WHOLE_BEATS = 0.02;
-
 /** A beat that something is struck on is as likely. */
 const STRUCK = 0.2;
 
@@ -143,12 +140,11 @@ function goesRound({ beats, durationSeconds, likelihood }: LoopHeard): boolean {
   // One stroke alone makes a beat of every round, and no loop.
   const struck = beats.filter((each) => each < durationSeconds && near(likelihood, each) > STRUCK);
   if (struck.length < 2) return false;
-  const count = (durationSeconds * bpmOf(beats)) / 60;
-  const whole = Math.max(1, Math.round(count));
+  const whole = Math.max(1, Math.round((durationSeconds * bpmOf(beats)) / 60));
   // Half beats too: which of two is the beat does not matter here.
   const half = durationSeconds / whole / 2;
   const away = beats.reduce((sum, each) => sum + Math.abs(each / half - Math.round(each / half)), 0);
-  return Math.abs(count - whole) < WHOLE_BEATS && away / beats.length / 2 < ROUND_BEATS;
+  return away / beats.length / 2 < ROUND_BEATS;
 }
 
 /** @param samples mono at 22,050 Hz, from the start of the loop to its end; undefined where nothing has a pulse */
