@@ -51,13 +51,15 @@ export function ShelfMain({ shelf, view, place, hearingId, hear, onTake, onAdd, 
         />
       )}
       <div className="shelf-foot">
-        <span className="quiet">
-          {view.shown.length === items.length
-            ? `${items.length} ${items.length === 1 ? 'item' : 'items'}`
-            : `${view.shown.length} of ${items.length} shown`}
-          {arriving > 0 && ` · ${arriving} more are being put here`} · drop recordings or MIDI here to keep
-          them
-        </span>
+        {!loading && !error && (
+          <span className="quiet">
+            {view.shown.length === items.length
+              ? `${items.length} ${items.length === 1 ? 'item' : 'items'}`
+              : `${view.shown.length} of ${items.length} shown`}
+            {arriving > 0 && ` · ${arriving} more are being put here`} · drop recordings or MIDI here to keep
+            them
+          </span>
+        )}
         <span style={{ flex: 1 }} />
         {foot}
       </div>
