@@ -117,6 +117,30 @@ describe('the shelf', () => {
     }
   });
 
+  it('goes where it is heard, and the song plays on', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await openShelf(page);
+    await search(page, 'harbour hands');
+    await page.getByText('Harbour hands').click();
+    await page.getByRole('button', { name: 'Play', exact: true }).click();
+    await page.getByRole('button', { name: 'Stop', exact: true }).waitFor({ timeout: 20_000 });
+    await page.waitForTimeout(700);
+    await page.keyboard.press('h');
+    await sheet(page).getByText('where it is heard').waitFor();
+    const bar = Number((await page.getByLabel('Where it goes').inputValue()).split('.')[0]);
+    expect(bar).toBeGreaterThan(1);
+    await page.getByRole('button', { name: `Put in, bars ${bar}–${bar + 1}` }).click();
+    await page.getByText('is in a part of its own').waitFor();
+    await page.getByRole('button', { name: 'Hear Harbour hands' }).waitFor();
+    expect(await page.getByRole('button', { name: 'Stop', exact: true }).count()).toBe(1);
+    const part = partNamed(await storedSong(page), 'Harbour hands')!;
+    expect(part.passages.map(({ startTicks }) => startTicks)).toEqual([(bar - 1) * BAR]);
+    // Drums stay as they are.
+    expect(part.takes[0]).not.toHaveProperty('stretch');
+    expect(part.passages[0]).not.toHaveProperty('key');
+  });
+
   it('is searched and filtered, and worked by keys alone', async () => {
     const { page } = app;
     await openDemo(page);

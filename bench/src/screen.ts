@@ -13,6 +13,7 @@ import { measureArranging } from './arranging.ts';
 import { buildSet } from './clips/sets.ts';
 import { measureFollowing, prepareFollowing } from './following.ts';
 import type { SpeedRow } from './pages.ts';
+import { measurePlayedNote } from './playedNote.ts';
 import { measureShelf } from './shelf.ts';
 
 const RUNS = 5;
@@ -88,6 +89,11 @@ export async function measureScreen(): Promise<SpeedRow[]> {
       ...(await measureArranging(page, server.url)),
       ...(await measureArranging(page, server.url, true)),
     ];
+    tell('playing in');
+    const played = await measurePlayedNote(
+      await browser.newPage({ viewport: { width: 1280, height: 800 } }),
+      server.url,
+    );
     tell('shelf');
     const shelf = await measureShelf(page, server.url);
     tell('following');
@@ -143,6 +149,7 @@ export async function measureScreen(): Promise<SpeedRow[]> {
       },
       ...arranging,
       ...shelf,
+      ...played,
     ];
   } finally {
     await browser.close();

@@ -41,6 +41,8 @@ interface Props {
   item: ShelfItem;
   fit: ItemFit;
   place: SongPlace;
+  /** Where it is heard with the song now. */
+  heardAtTicks: number | null;
   wish: PutInWish;
   setWish(change: Partial<PutInWish>): void;
   onPutIn(): void;
@@ -56,9 +58,11 @@ export function usePlaceNow(wish: Pick<PutInWish, 'atTicks'>): { atTicks: number
   return { atTicks: time.barStartTicks(time.barAt(ticks).bar), why: 'bar of the playhead' };
 }
 
-export function PutInFields({ item, fit, place, wish, setWish, onPutIn }: Props) {
+export function PutInFields({ item, fit, place, heardAtTicks, wish, setWish, onPutIn }: Props) {
   const { song, time } = useSong();
-  const { atTicks, why } = usePlaceNow(wish);
+  const here = usePlaceNow(wish);
+  const heard = wish.atTicks === null && heardAtTicks !== null;
+  const { atTicks, why } = heard ? { atTicks: heardAtTicks, why: 'where it is heard' } : here;
   const [typed, setTyped] = useState<string | null>(null);
   const fits = wish.key || wish.tempo;
   const parts = song.parts.filter((part) => takesItem(part, item));

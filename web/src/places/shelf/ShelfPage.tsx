@@ -11,6 +11,7 @@ import { ItemSheet } from './ItemSheet.tsx';
 import { ShelfMain } from './ShelfMain.tsx';
 import { useAddToShelf } from './useAddToShelf.tsx';
 import { useHearAlone } from './useHearAlone.ts';
+import { useHearKey } from './useHearKey.ts';
 import { useShelf } from './useShelf.ts';
 import { useShelfView } from './useShelfView.ts';
 import { useTakeOff } from './useTakeOff.tsx';
@@ -25,6 +26,7 @@ export function ShelfPage() {
   const alone = useHearAlone(LEVEL_DB);
   const addFiles = useAddToShelf();
   const takeOff = useTakeOff(shelf.takeOff, shelf.putBack);
+  useHearKey(view.chosen?.item, alone.hear);
   const { dropping, dropProps } = useFileDrop(addFiles);
   const { data: songs } = useQuery({ queryKey: ['songs'], queryFn: api.songs });
   const options = useMemo(

@@ -10,6 +10,7 @@ import { FIRST_WISH, usePlaceNow } from './PutInFields.tsx';
 import { ShelfTable } from './ShelfTable.tsx';
 import { ShelfTools } from './ShelfTools.tsx';
 import { useAddToShelf } from './useAddToShelf.tsx';
+import { useHearKey } from './useHearKey.ts';
 import { useHearWithSong } from './useHearWithSong.ts';
 import { usePutIn } from './usePutIn.tsx';
 import { useShelf } from './useShelf.ts';
@@ -50,19 +51,18 @@ export function ShelfPanel({ dropped, onDropDone, select, onClose }: Props) {
   const take = useCallback(() => {
     if (!chosen) return;
     const at = hearing.itemId === chosen.item.id ? hearing.atTicks : null;
-    hearing.stop();
-    void putIn(chosen.item, wish, at ?? atTicks);
+    void putIn(chosen.item, wish, at ?? atTicks).then(hearing.end);
   }, [chosen, hearing, putIn, wish, atTicks]);
+  useHearKey(chosen?.item, hearing.hear);
   const { items } = shelf;
-  const { stop } = hearing;
+  const { end } = hearing;
   useEffect(() => {
     if (!dropped) return;
     onDropDone();
     const item = items.find(({ id }) => id === dropped.itemId);
     if (!item) return;
-    stop();
-    void putIn(item, { ...wish, partId: dropped.partId }, dropped.atTicks);
-  }, [dropped, onDropDone, items, stop, putIn, wish]);
+    void putIn(item, { ...wish, partId: dropped.partId }, dropped.atTicks).then(end);
+  }, [dropped, onDropDone, items, end, putIn, wish]);
   return (
     <aside className="side-sheet shelf-panel" aria-label="Shelf">
       <div className="item-head">

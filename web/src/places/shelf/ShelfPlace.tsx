@@ -11,6 +11,7 @@ import { FIRST_WISH, PutInFields, usePlaceNow, type PutInWish } from './PutInFie
 import { ShelfMain } from './ShelfMain.tsx';
 import { useAddToShelf } from './useAddToShelf.tsx';
 import { useHearAlone } from './useHearAlone.ts';
+import { useHearKey } from './useHearKey.ts';
 import { useHearWithSong } from './useHearWithSong.ts';
 import { usePutIn } from './usePutIn.tsx';
 import { useShelf } from './useShelf.ts';
@@ -52,11 +53,12 @@ export function ShelfPlace() {
         alone.stop();
         inSong.hear(item);
       } else {
-        inSong.stop();
+        inSong.end();
+        engine.stop();
         alone.hear(item);
       }
     },
-    [withSong, alone, inSong],
+    [withSong, alone, inSong, engine],
   );
   // One of both: what is heard alone ends when the song plays.
   const { stop: stopAlone } = alone;
@@ -68,14 +70,15 @@ export function ShelfPlace() {
     [engine, stopAlone],
   );
   const { chosen } = view;
+  // What is heard goes where it is heard.
+  const heardAtTicks = inSong.itemId === chosen?.item.id ? inSong.atTicks : null;
   const take = useCallback(() => {
     if (!chosen) return;
-    // What was heard goes where it was heard.
-    const at = inSong.itemId === chosen.item.id && wish.atTicks === null ? inSong.atTicks : null;
-    inSong.stop();
     alone.stop();
-    void putIn(chosen.item, wish, at ?? atTicks);
-  }, [chosen, inSong, alone, wish, atTicks, putIn]);
+    // The song plays on, with the item that is in it now.
+    void putIn(chosen.item, wish, wish.atTicks ?? heardAtTicks ?? atTicks).then(inSong.end);
+  }, [chosen, inSong.end, alone, wish, heardAtTicks, atTicks, putIn]);
+  useHearKey(chosen?.item, hear);
   const itemName = chosen?.item.name;
   useActions(
     'shelf',
@@ -141,6 +144,7 @@ export function ShelfPlace() {
               item={chosen.item}
               fit={chosen.fit}
               place={place}
+              heardAtTicks={heardAtTicks}
               wish={wish}
               setWish={setWish}
               onPutIn={take}

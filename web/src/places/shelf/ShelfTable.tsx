@@ -180,7 +180,6 @@ export const ShelfTable = memo(function ShelfTable({
         if (event.key === 'ArrowDown') move(1);
         else if (event.key === 'ArrowUp') move(-1);
         else if (event.key === 'Enter' && item && onTake && !onButton) onTake();
-        else if (event.key === 'h' && item) hear(item);
         else return;
         event.preventDefault();
         event.stopPropagation();

@@ -16,6 +16,8 @@ import { notesOfItem } from './useShelf.ts';
 export interface HearingInSong extends Hearing {
   /** Where it began. */
   atTicks: number | null;
+  /** It is not heard any more, and the song plays on. */
+  end(): void;
 }
 
 interface Heard {
@@ -45,8 +47,12 @@ export function useHearWithSong(
     () => (heard ? triedEdit(song, heard, { key, tempo, upbeatBefore }, levelDb) : null),
     [song, heard, key, tempo, upbeatBefore, levelDb],
   );
-  useEffect(() => setTried(tried), [tried, setTried]);
-  useEffect(() => () => setTried(null), [setTried]);
+  // Others try things too: what is not of the shelf is left alone.
+  useEffect(() => {
+    if (!tried) return;
+    setTried(tried);
+    return () => setTried(null);
+  }, [tried, setTried]);
 
   useEffect(() => {
     if (likely?.sound.type !== 'recording' || likely.listening) return;
@@ -61,10 +67,13 @@ export function useHearWithSong(
   }, [likely, song, time, engine, key, tempo, upbeatBefore, prepare]);
   useEffect(() => () => prepare(null), [prepare]);
 
+  const end = useCallback(() => setHeard(null), []);
+  const hears = heard !== null;
   const stop = useCallback(() => {
+    if (!hears) return;
     setHeard(null);
     engine.stop();
-  }, [engine]);
+  }, [engine, hears]);
   const hear = useCallback(
     (item: ShelfItem) => {
       if (heard?.item.id === item.id) return stop();
@@ -89,16 +98,15 @@ export function useHearWithSong(
     [heard, stop, queries, engine, time, endSeconds, message],
   );
   // It ends with playing, however that ends.
-  const hearing = heard !== null;
   useEffect(() => {
-    if (!hearing) return;
+    if (!hears) return;
     let played = engine.getState().playing;
     return engine.subscribe(() => {
       const { playing, loading } = engine.getState();
       if (played && !playing && !loading) setHeard(null);
       played ||= playing;
     });
-  }, [engine, hearing]);
+  }, [engine, hears]);
   // From the second round of a loop on it is heard in all of it.
   const atSeconds = heard && time.secondsAt(heard.atTicks);
   useEffect(() => {
@@ -114,8 +122,8 @@ export function useHearWithSong(
     return () => clearInterval(timer);
   }, [engine, time, atSeconds]);
   return useMemo(
-    () => ({ itemId: heard?.item.id ?? null, atTicks: heard?.atTicks ?? null, hear, stop }),
-    [heard, hear, stop],
+    () => ({ itemId: heard?.item.id ?? null, atTicks: heard?.atTicks ?? null, hear, stop, end }),
+    [heard, hear, stop, end],
   );
 }
 

@@ -58,6 +58,8 @@ export function useHearTakes(part: RecordingPart, table: TakeTable | undefined):
     });
     return stop;
   }, [engine, takeId, end]);
-  useEffect(() => () => setTried(null), [setTried]);
+  // Only what is heard is ended: a recording that goes on has set aside what was there.
+  const hearing = takeId !== null;
+  useEffect(() => (hearing ? () => setTried(null) : undefined), [hearing, setTried]);
   return useMemo(() => ({ takeId, hear }), [takeId, hear]);
 }
