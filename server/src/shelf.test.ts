@@ -122,6 +122,10 @@ describe('a file that is put on the shelf', () => {
     const again = await heard(body.id);
     expect(again).toMatchObject({ kind: 'loop', key: null });
     expect(again.bpm).toBeCloseTo(120, 1);
+    // Also where what a hand typed makes whole beats.
+    await change(body.id, { bpm: 60 });
+    await server.post(`/api/shelf/${body.id}/listen`);
+    expect((await heard(body.id)).bpm).toBeCloseTo(120, 1);
     const riff = (await add(phrase)).body;
     expect((await server.post<ErrorBody>(`/api/shelf/${riff.id}/listen`)).body.error.code).toBe('no_sound');
   });

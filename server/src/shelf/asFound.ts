@@ -1,6 +1,7 @@
 /** What listening to a recording says of an item. */
 import type { ShelfReading } from '@plundra/contract';
 import type { ShelfItem } from '@plundra/core/shelf';
+import { bpmInName } from '@plundra/core/song';
 
 /** A tempo in a file's name that a whole number of beats agrees with, to within this, is believed. */
 const AGREES_BEATS = 0.06;
@@ -11,8 +12,9 @@ export function asFound(item: ShelfItem, found: ShelfReading | undefined): Shelf
   if (!found || item.sound.type !== 'recording') return rest;
   const { tempo, loop, key, material } = found;
   const { durationSeconds } = item.sound;
-  // A name that says the tempo of a whole number of beats is right, whatever else was heard.
-  const named = item.bpm;
+  // A name that says the tempo of a whole number of beats is right, whatever else was heard. What stands in the item may be
+  // what an earlier listening found, or a hand typed: that is to be found anew.
+  const named = bpmInName(item.name) ?? null;
   const beats = named === null ? 0 : (durationSeconds * named) / 60;
   const nameIsRight = named !== null && beats > 1.5 && Math.abs(beats - Math.round(beats)) < AGREES_BEATS;
   const bpm = nameIsRight ? named : (tempo?.bpm ?? named);
