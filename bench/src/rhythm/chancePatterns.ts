@@ -26,15 +26,16 @@ interface Bar {
   steps: 2 | 3 | 4;
 }
 
-/** A pattern of one or two bars in any metre but sevens. */
+/** A pattern of one or two bars in any metre. */
 export function chancePattern(random: Random): DrumPattern {
   const metre = drawn(random, [
-    [0.52, METRES.FOUR],
+    [0.5, METRES.FOUR],
     [0.14, METRES.THREE],
     [0.12, METRES.SIX_EIGHT],
     [0.06, METRES.TWELVE_EIGHT],
     [0.08, METRES.TWO],
-    [0.08, METRES.FIVE],
+    [0.07, METRES.FIVE],
+    [0.05, METRES.SEVEN],
   ]);
   const steps = metre.compound
     ? 3
@@ -129,7 +130,7 @@ function timekeeper({ random, metre, steps }: Bar): Line {
 
 function kick({ random, metre, steps }: Bar): Line {
   const { beats } = metre;
-  const middle = beats === 4 ? 2 : beats === 5 ? 3 : beats;
+  const middle = beats === 4 ? 2 : beats === 5 ? 3 : beats === 7 ? 4 : beats;
   const way = drawn(random, [
     [0.34, 'halves'],
     [0.16, 'beats'],
@@ -162,7 +163,8 @@ function kick({ random, metre, steps }: Bar): Line {
 
 function snare({ random, metre, steps }: Bar): Line {
   const { beats } = metre;
-  const back = beats === 4 ? [1, 3] : beats === 3 ? [1, 2] : beats === 5 ? [1, 3, 4] : [1];
+  const back =
+    beats === 4 ? [1, 3] : beats === 3 ? [1, 2] : beats === 5 ? [1, 3, 4] : beats === 7 ? [1, 3, 5] : [1];
   const way = drawn(random, [
     [0.5, 'back'],
     [0.14, 'middle'],

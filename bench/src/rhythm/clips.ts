@@ -8,6 +8,7 @@
  */
 import { createRandom } from '@plundra/core/signal';
 import { loadBank, renderPart } from '@plundra/demo';
+import { roughen, type Roughness } from '../clips/degrade.ts';
 import { addNoise, addReverb } from '../clips/room.ts';
 import { chancePattern } from './chancePatterns.ts';
 import { composeRhythm, KINDS, type RhythmKind, type RhythmPart, type RhythmPiece } from './compose.ts';
@@ -32,6 +33,14 @@ const SETS = {
   choosing: { patterns: CHOOSING_PATTERNS, seed: 600_000 },
   test: { patterns: LEFT_OUT_PATTERNS, seed: 900_000 },
 } as const;
+/** So many of the pieces that are trained on are poor recordings. */
+const ROUGH_SHARE = 0.25;
+const ROUGHNESSES: readonly Roughness[] = [
+  'telephone band',
+  'phone in a room',
+  'clipped',
+  'coarse codec in a hall',
+];
 const PROGRAMS: Record<RhythmPart['role'], readonly number[]> = {
   drums: [0, 0, 0, 8, 16, 24, 25, 32, 40],
   guitar: [24, 25, 25, 26, 27, 28, 29],
@@ -79,10 +88,14 @@ export async function rhythmClip(
   }
   if (random() < 0.4) addReverb(samples, RHYTHM_RATE_HZ, 0.05 + 0.2 * random(), 0.3 + 1.2 * random());
   addNoise(samples, 25 + 40 * random(), random);
+  const rough = set === 'tuning' && random() < ROUGH_SHARE;
+  const heard = rough
+    ? roughen(samples, RHYTHM_RATE_HZ, ROUGHNESSES[Math.floor(random() * ROUGHNESSES.length)], random)
+    : samples;
   let peak = 1e-9;
-  for (const value of samples) peak = Math.max(peak, Math.abs(value));
-  for (let n = 0; n < frames; n++) samples[n] *= 0.7 / peak;
-  return { ...piece, name: `${kind}, ${piece.pattern} ${round}`, samples };
+  for (const value of heard) peak = Math.max(peak, Math.abs(value));
+  for (let n = 0; n < frames; n++) heard[n] *= 0.7 / peak;
+  return { ...piece, name: `${kind}, ${piece.pattern} ${round}`, samples: heard };
 }
 
 export async function* rhythmClips(

@@ -1,6 +1,7 @@
 /** Short pieces with a known pulse: drums alone, strums, picked chords, lines, basses, and several together. */
 import { createRandom, gaussian, type Random } from '@plundra/core/signal';
 import type { SampledNote } from '@plundra/demo';
+import { chanceLine, chanceSteps } from './chanceLines.ts';
 import { chanceStrums } from './chancePatterns.ts';
 import type { DrumPattern, Metre } from './patterns.ts';
 
@@ -253,12 +254,14 @@ function strums({ random, at, metre, bars, swing, human, free }: Scene): RhythmP
   return { role: 'guitar', gain: 0.9, notes: endRestruck(notes), tonic };
 }
 
-function picked({ random, at, metre, bars, swing, human }: Scene): RhythmPart {
+function picked({ random, at, metre, bars, swing, human, free }: Scene): RhythmPart {
   const { tonic, chords } = progression(random, bars);
-  const steps = stepsOf(metre);
+  const steps = free ? chanceSteps(random, metre, at(1) - at(0)) : stepsOf(metre);
   const order = Array.from({ length: metre.beats * steps }, (_, i) =>
     i === 0 ? 0 : 1 + Math.floor(random() * 4),
   );
+  // Not every pattern is a stream of even notes.
+  const cells = free && chance(random, 0.5) ? chanceLine(random, metre, steps, bars) : undefined;
   const held = chance(random, 0.35);
   const notes: SampledNote[] = [];
   chords.forEach(([root, third, fifth], bar) => {
@@ -276,7 +279,7 @@ function picked({ random, at, metre, bars, swing, human }: Scene): RhythmPart {
       }
     else
       order.forEach((tone, step) => {
-        if (step > 0 && chance(random, 0.08)) return;
+        if (cells ? !cells.bars[bar][step] : step > 0 && chance(random, 0.08)) return;
         const beat = bar * metre.beats + swung(step / steps, steps, swing);
         play(beat, tones[tone], step === 0 ? 84 : step % steps === 0 ? 76 : 66, 1.5);
       });
@@ -285,9 +288,14 @@ function picked({ random, at, metre, bars, swing, human }: Scene): RhythmPart {
 }
 
 /** A melody or a bass line: a rhythm of a bar or two that comes again, with changes. */
-function line({ random, at, metre, bars, swing, human, free }: Scene, role: 'bass' | 'melody'): RhythmPart {
+function line(scene: Scene, role: 'bass' | 'melody'): RhythmPart {
+  const { random, at, metre, bars, swing, human, free } = scene;
   const { tonic, chords } = progression(random, bars);
-  const steps = stepsOf(metre);
+  const cells =
+    free && chance(random, 0.55)
+      ? chanceLine(random, metre, chanceSteps(random, metre, at(1) - at(0)), bars)
+      : undefined;
+  const steps = cells?.steps ?? stepsOf(metre);
   const perBar = metre.beats * steps;
   // Slow lines and busy ones, on the beat and beside it.
   const busy = free ? 0.5 + random() : 1;
@@ -301,7 +309,7 @@ function line({ random, at, metre, bars, swing, human, free }: Scene, role: 'bas
   const notes: SampledNote[] = [];
   let degree = 0;
   chords.forEach(([root, third, fifth], bar) => {
-    const motif = chance(random, 0.15) ? rhythm() : motifs[bar % 2];
+    const motif = cells?.bars[bar] ?? (chance(random, 0.15) ? rhythm() : motifs[bar % 2]);
     const struck = motif.flatMap((on, step) => (on ? [step] : []));
     struck.forEach((step, i) => {
       const beat = bar * metre.beats + swung(step / steps, steps, swing);

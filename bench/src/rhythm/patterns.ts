@@ -39,10 +39,11 @@ export const KEYS = { KICK, SNARE, STICK, TOM, CONGA, SLAP, TAMBOURINE } as cons
 const FOUR: Metre = { beats: 4, compound: false };
 const THREE: Metre = { beats: 3, compound: false };
 const FIVE: Metre = { beats: 5, compound: false };
+const SEVEN: Metre = { beats: 7, compound: false };
 const TWO: Metre = { beats: 2, compound: false };
 const SIX_EIGHT: Metre = { beats: 2, compound: true };
 const TWELVE_EIGHT: Metre = { beats: 4, compound: true };
-export const METRES = { TWO, THREE, FOUR, FIVE, SIX_EIGHT, TWELVE_EIGHT } as const;
+export const METRES = { TWO, THREE, FOUR, FIVE, SEVEN, SIX_EIGHT, TWELVE_EIGHT } as const;
 
 export const CHOOSING_PATTERNS: readonly DrumPattern[] = [
   {

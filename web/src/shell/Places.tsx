@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import { BarsOutlined, InboxOutlined, LineChartOutlined, ProfileOutlined } from '@ant-design/icons';
 import { NavLink } from 'react-router';
 import { useSong } from '../song/SongContext.tsx';
@@ -5,7 +6,11 @@ import { useSong } from '../song/SongContext.tsx';
 /** The places of a song in the order of the work. */
 export function Places() {
   const { song, listen } = useSong();
-  const openPart = listen.focusPartId ?? song.parts[0]?.id;
+  return <Links openPart={listen.focusPartId ?? song.parts[0]?.id} inNotes={listen.focusPartId !== null} />;
+}
+
+/** Painted again only when they lead elsewhere, not with every edit. */
+const Links = memo(function Links({ openPart, inNotes }: { openPart: string | undefined; inNotes: boolean }) {
   return (
     <nav className="places" aria-label="Places">
       <NavLink to="timeline">
@@ -14,7 +19,7 @@ export function Places() {
       </NavLink>
       <NavLink
         to={openPart ? `notes/${openPart}` : 'notes'}
-        className={({ isActive }) => (isActive || listen.focusPartId ? 'active' : '')}
+        className={({ isActive }) => (isActive || inNotes ? 'active' : '')}
       >
         <LineChartOutlined aria-hidden />
         Notes
@@ -29,4 +34,4 @@ export function Places() {
       </NavLink>
     </nav>
   );
-}
+});

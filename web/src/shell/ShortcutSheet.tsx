@@ -1,4 +1,5 @@
 /** The list of all keys. */
+import { memo } from 'react';
 import { Button, Modal } from 'antd';
 
 const GROUPS: { title: string; keys: [string, string][] }[] = [
@@ -112,15 +113,14 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
   },
 ];
 
-export function ShortcutSheet({
-  open,
-  onClose,
-  onFind,
-}: {
+interface Props {
   open: boolean;
   onClose: () => void;
   onFind: () => void;
-}) {
+}
+
+/** Painted again only when it is opened or closed, not with every edit of the song behind it. */
+export const ShortcutSheet = memo(function ShortcutSheet({ open, onClose, onFind }: Props) {
   return (
     <Modal open={open} onCancel={onClose} footer={null} title="Keys" width={860}>
       <p className="quiet">
@@ -146,4 +146,4 @@ export function ShortcutSheet({
       </div>
     </Modal>
   );
-}
+});

@@ -181,6 +181,7 @@ function OpenSong({ session }: { session: SongSession }) {
   );
   const apply = useCallback<SongValue['apply']>((label, edit) => session.apply(label, edit), [session]);
   const openShortcuts = useCallback(() => setSheetOpen(true), []);
+  const closeShortcuts = useCallback(() => setSheetOpen(false), []);
   const importFiles = useImport(song, apply);
   const recording = useRecorder({ session, song, time, engine, setTried });
   useUnfinishedTakes(session);
@@ -250,7 +251,7 @@ function OpenSong({ session }: { session: SongSession }) {
                 : 'Drop recordings (WAV, FLAC, MP3, OGG), MIDI files or scores into this song'}
             </div>
           )}
-          <ShortcutSheet open={sheetOpen} onClose={() => setSheetOpen(false)} onFind={findAction} />
+          <ShortcutSheet open={sheetOpen} onClose={closeShortcuts} onFind={findAction} />
           {finding && <FindAction sources={actions} onClose={() => setFinding(false)} />}
         </RecordingContext.Provider>
       </SongContext.Provider>

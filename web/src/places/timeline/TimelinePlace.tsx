@@ -21,7 +21,6 @@ import {
   planMoveRow,
   recordingsOf,
   rowId,
-  type Part,
   type Found,
   type Group,
   type PassagePlace,
@@ -208,8 +207,8 @@ export function TimelinePlace() {
     return byPart;
   }, [selected]);
   const open = useCallback(
-    (part: Part, passageId?: string) =>
-      void navigate(`../notes/${part.id}${passageId ? `?passage=${encodeURIComponent(passageId)}` : ''}`),
+    (partId: string, passageId?: string) =>
+      void navigate(`../notes/${partId}${passageId ? `?passage=${encodeURIComponent(passageId)}` : ''}`),
     [navigate],
   );
   const recordedOf = useCallback(
@@ -448,7 +447,7 @@ export function TimelinePlace() {
           select={select}
         />
       ) : chosen ? (
-        <TimelineSheetLater part={chosen} onRemove={() => remove(chosen)} onOpen={() => open(chosen)} />
+        <TimelineSheetLater part={chosen} onRemove={() => remove(chosen)} onOpen={() => open(chosen.id)} />
       ) : null}
     </>
   );
