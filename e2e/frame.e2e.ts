@@ -1,8 +1,9 @@
 /** The frame of a song and what lies in it: keys, tempo, and notes that were made from a recording. */
+import { writeMidi } from 'midi-file';
 import type { Page } from 'playwright-core';
 import { describe, expect, it } from 'vitest';
 import type { NotePart, RecordingPart, Song } from '@plundra/core/song';
-import { appForEachTest, openDemo, readPart, storedSong } from './app.ts';
+import { appForEachTest, newSong, openDemo, readPart, storedSong } from './app.ts';
 
 const app = appForEachTest();
 
@@ -64,6 +65,28 @@ describe('another tempo', () => {
     await setTempo(page, 100);
     await page.getByRole('button', { name: 'Keep their bars' }).click();
     expect(startsOf(partOf<NotePart>(await storedSong(page), /^Bass · /))).toEqual(made);
+  });
+
+  it('makes a song of notes alone slower, without a question', async () => {
+    const { page } = app;
+    await newSong(page, 'Scale');
+    const notes = [60, 62, 64, 65].flatMap((noteNumber) => [
+      { type: 'noteOn', channel: 0, deltaTime: 0, noteNumber, velocity: 64 },
+      { type: 'noteOff', channel: 0, deltaTime: 480, noteNumber, velocity: 0 },
+    ]);
+    const name = { deltaTime: 0, meta: true, type: 'trackName', text: 'Scale' };
+    const bytes = writeMidi({
+      header: { format: 1, numTracks: 1, ticksPerBeat: 480 },
+      tracks: [[name, ...notes, { deltaTime: 0, meta: true, type: 'endOfTrack' }]],
+    } as never);
+    await page
+      .getByLabel('Recordings, MIDI files or scores')
+      .setInputFiles({ name: 'scale.mid', mimeType: 'audio/midi', buffer: Buffer.from(bytes) });
+    await page.getByRole('img', { name: 'Scale: 1 passage' }).waitFor();
+    const before = partOf<NotePart>(await storedSong(page), 'Scale');
+    await setTempo(page, 60);
+    await page.getByRole('button', { name: 'Tempo 60 bpm' }).waitFor();
+    expect(partOf<NotePart>(await storedSong(page), 'Scale').passages).toEqual(before.passages);
   });
 
   it('counts the dotted quarter in 6/8, and says so', async () => {

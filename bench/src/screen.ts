@@ -12,6 +12,7 @@ import { startServer } from '@plundra/server';
 import { measureArranging } from './arranging.ts';
 import { buildSet } from './clips/sets.ts';
 import { measureFollowing, prepareFollowing } from './following.ts';
+import { measureHearing, measureRearranging } from './hearing.ts';
 import type { SpeedRow } from './pages.ts';
 import { measurePlayedNote } from './playedNote.ts';
 import { measureShelf } from './shelf.ts';
@@ -84,6 +85,12 @@ export async function measureScreen(): Promise<SpeedRow[]> {
     await page.goto(lineUrl(passage));
     await page.getByLabel(new RegExp(`Notes on a canvas, ${PASSAGE_NOTES} notes`)).waitFor();
     const heard = await measureHearing(page);
+    tell('rearranging what sounds');
+    const rearranged = await measureRearranging(
+      await browser.newPage({ viewport: { width: 1280, height: 800 } }),
+      server.url,
+      short,
+    );
     tell('arranging');
     const arranging = [
       ...(await measureArranging(page, server.url)),
@@ -147,6 +154,7 @@ export async function measureScreen(): Promise<SpeedRow[]> {
         wanted: '≤ 100 ms',
         measured: `${acknowledged.toFixed(0)} ms`,
       },
+      ...rearranged,
       ...arranging,
       ...shelf,
       ...played,
@@ -163,8 +171,10 @@ const paintedText = (paint: number, shown: number) =>
 
 const tell = (what: string) => process.stderr.write(`screen: ${what} …\n`);
 
-interface PreparedSong {
+export interface PreparedSong {
   id: string;
+  /** Of its recording. */
+  seconds: number;
   contourPoints: number;
 }
 
@@ -262,7 +272,7 @@ export async function prepareSong(
   const result = (await call('GET', `/api/readings/${started.id as string}/result`))! as unknown as {
     contour: { f0Hz: number[] };
   };
-  return { id: song.id, contourPoints: result.contour.f0Hz.length };
+  return { id: song.id, seconds, contourPoints: result.contour.f0Hz.length };
 }
 
 /** Median distance of animation frames during an action. */
@@ -362,45 +372,4 @@ export async function measureEdits(
   // The browser does not report keys that were shown within the threshold.
   const shown = [...keysShown, ...Array<number>(Math.max(0, EDITS - keysShown.length)).fill(16)];
   return { paint: median(paints), shown: median(shown), acknowledged: median(acknowledgements) };
-}
-
-/** Key press to the time at which the sound with the moved note is due, while the passage runs in a loop. */
-async function measureHearing(page: Page): Promise<number> {
-  await page.evaluate(() => {
-    const store = window as unknown as { due: number };
-    const start = AudioBufferSourceNode.prototype.start as (...args: (number | undefined)[]) => void;
-    AudioBufferSourceNode.prototype.start = function (this: AudioBufferSourceNode, ...args) {
-      // Rounds of the loop that come later are begun at the same time: the first of them counts.
-      const due = performance.now() + ((args[0] ?? 0) - this.context.currentTime) * 1000;
-      store.due = store.due > 0 ? Math.min(store.due, due) : due;
-      start.apply(this, args);
-    };
-    window.addEventListener(
-      'keydown',
-      (event) => ((window as unknown as { pressed: number }).pressed = event.timeStamp),
-      { capture: true },
-    );
-  });
-  // There the arrows move the rail of a note, which is heard; while cleaning up they only name it.
-  await page.getByTestId('step-tune').click();
-  await page.keyboard.press('1');
-  await page.keyboard.press('Control+a');
-  await page.keyboard.press('l');
-  await page.keyboard.press('Space');
-  await page.getByRole('button', { name: 'Stop' }).waitFor();
-  await page.keyboard.press('Escape');
-  await page.keyboard.press('n');
-  const waits: number[] = [];
-  for (let i = 0; i < EDITS; i++) {
-    await page.waitForTimeout(400);
-    await page.evaluate(() => ((window as unknown as { due: number }).due = 0));
-    await page.keyboard.press(i % 2 === 0 ? 'ArrowUp' : 'ArrowDown');
-    const wait = await page.waitForFunction(() => {
-      const { due, pressed } = window as unknown as { due: number; pressed: number };
-      return due > 0 ? due - pressed : false;
-    });
-    waits.push(Number(await wait.jsonValue()));
-  }
-  await page.keyboard.press('Space');
-  return median(waits);
 }

@@ -179,6 +179,7 @@ export {
   planShift,
   planTempo,
   secondsToBarLine,
+  tempoKeepsUnasked,
   tempoQuestion,
   type ReadBeats,
   type TempoKeeps,

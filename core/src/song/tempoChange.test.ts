@@ -9,8 +9,10 @@ import {
   planShift,
   planTempo,
   secondsToBarLine,
+  tempoKeepsUnasked,
   tempoQuestion,
   type NotePart,
+  type RecordingPart,
   type Song,
 } from './index.ts';
 
@@ -75,6 +77,17 @@ describe('another tempo', () => {
       apart: [],
       others: [],
     });
+  });
+
+  it('makes notes alone faster, and keeps the grid under a recording alone', () => {
+    const alone = recordingPart(null);
+    const following: RecordingPart = {
+      ...alone,
+      passages: alone.passages.map((passage) => ({ ...passage, clock: { keeps: 'song', bpm: 88 } })),
+    };
+    expect(tempoKeepsUnasked({ ...song, parts: [keys] })).toBe('bars');
+    expect(tempoKeepsUnasked(songWith(following))).toBe('bars');
+    expect(tempoKeepsUnasked(songWith(alone))).toBe('sound');
   });
 
   it('can leave everything where it sounds: the grid moves beneath it', () => {

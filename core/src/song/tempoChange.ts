@@ -22,11 +22,19 @@ export interface TempoQuestion {
 const hasNotes = (part: Part): part is NotePart =>
   part.kind !== 'recording' && part.passages.some(({ notes }) => notes.length > 0);
 
-/** Undefined where there is nothing to ask: no recordings, or nothing that could come apart from them. */
-export function tempoQuestion(song: Song): TempoQuestion | undefined {
-  const recordings = song.parts.filter(
+/** Recordings that keep their speed at any tempo. */
+const steadyRecordings = ({ parts }: Song): Part[] =>
+  parts.filter(
     (part) => part.kind === 'recording' && part.passages.some(({ clock }) => clock?.keeps !== 'song'),
   );
+
+/** What a tempo does where there is nothing to ask: notes, and recordings that follow, are played faster or slower by it. */
+export const tempoKeepsUnasked = (song: Song): TempoKeeps =>
+  steadyRecordings(song).length > 0 ? 'sound' : 'bars';
+
+/** Undefined where there is nothing to ask: no recordings, or nothing that could come apart from them. */
+export function tempoQuestion(song: Song): TempoQuestion | undefined {
+  const recordings = steadyRecordings(song);
   if (recordings.length === 0) return undefined;
   const apart: TempoQuestion['apart'] = [];
   const others: string[] = [];

@@ -6,6 +6,7 @@ import {
   beatsPerMinute,
   planTempo,
   quartersPerMinute,
+  tempoKeepsUnasked,
   tempoQuestion,
   type MetreEntry,
   type Song,
@@ -27,7 +28,7 @@ export function TempoEditor() {
     const setTo = (keeps: TempoKeeps) => apply(`Set tempo to ${bpm} bpm`, planTempo(song, quarters, keeps));
     const question = tempoQuestion(song);
     if (question) askTempo(modal, song, `${bpm} bpm`, question, setTo);
-    else setTo('sound');
+    else setTo(tempoKeepsUnasked(song));
   };
   return (
     <TempoChip

@@ -75,7 +75,7 @@ export const PhraseHeads = memo(function PhraseHeads({
       <div className="take-columns">
         {phrases.map((phrase, i) => (
           <button
-            key={phrase.startTicks}
+            key={i}
             className={i === selected ? 'phrase selected' : 'phrase'}
             aria-label={`Phrase ${i + 1}, ${placeOf(phrase)}`}
             aria-pressed={i === selected}

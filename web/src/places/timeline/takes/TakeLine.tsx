@@ -200,7 +200,7 @@ const CellButtons = memo(function CellButtons({
     const says = found ? figuresSentence(found) : 'not read yet';
     return (
       <button
-        key={phrase.startTicks}
+        key={i}
         className={`take-cell${chosen ? ' chosen' : ''}${i === selected ? ' selected' : ''}`}
         style={{ '--from': from, '--seconds': seconds } as CSSProperties}
         aria-label={`Phrase ${i + 1} from ${name}: ${says}`}

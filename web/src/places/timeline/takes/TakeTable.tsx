@@ -11,7 +11,7 @@ import {
   type TakeWeights,
 } from '@plundra/core/song';
 import type { TimeView } from '../../../canvas/view.ts';
-import { useSong } from '../../../song/SongContext.tsx';
+import { SongContext, useSong } from '../../../song/SongContext.tsx';
 import { pitchLanes } from '../pitchLanes.ts';
 import { PhraseHeads } from './PhraseHeads.tsx';
 import { TakeFoot } from './TakeFoot.tsx';
@@ -27,11 +27,19 @@ const FOOT_PIXELS = 88;
 export const takeTablePixels = (takes: number): number =>
   HEAD_PIXELS + FOOT_PIXELS + 2 + takes * (TAKE_PIXELS + 1);
 
-/** The table of a part as it is kept, not as it is dragged; its row is painted first when it changes. */
+/**
+ * The table of a part as it is kept, not as it is dragged. When the song changes the rows are painted first and the table a moment
+ * later; scrolling takes it along at once.
+ */
 export function TakeTable({ partId, view }: { partId: string; view: TimeView }) {
-  const { song } = useSong();
-  const part = useDeferredValue(song.parts.find(({ id }) => id === partId));
-  return part?.kind === 'recording' ? <TableOfPart part={part} view={view} /> : null;
+  const shown = useDeferredValue(useSong());
+  const part = shown.song.parts.find(({ id }) => id === partId);
+  if (part?.kind !== 'recording') return null;
+  return (
+    <SongContext.Provider value={shown}>
+      <TableOfPart part={part} view={view} />
+    </SongContext.Provider>
+  );
 }
 
 const TableOfPart = memo(function TableOfPart({ part, view }: { part: RecordingPart; view: TimeView }) {

@@ -1,16 +1,20 @@
-import { useMemo } from 'react';
+import { useDeferredValue, useMemo } from 'react';
 import { takeTableOf, type Song, type TimeMap } from '@plundra/core/song';
 
-/** How many takes the table of each part has; parts without a table are left out. */
+/**
+ * How many takes the table of each part has; parts without a table are left out. After an edit the rows are painted first: how many
+ * there are seldom changes.
+ */
 export function useTakeCounts(song: Song, time: TimeMap): ReadonlyMap<string, number> {
+  const parts = useDeferredValue(song.parts);
   return useMemo(
     () =>
       new Map(
-        song.parts.flatMap((part) => {
+        parts.flatMap((part) => {
           const count = part.kind === 'recording' ? takeTableOf(part, time)?.takes.length : undefined;
           return count ? [[part.id, count] as const] : [];
         }),
       ),
-    [song.parts, time],
+    [parts, time],
   );
 }
