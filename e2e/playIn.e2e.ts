@@ -2,7 +2,7 @@
 import type { Page } from 'playwright-core';
 import { describe, expect, it } from 'vitest';
 import { placedNotes, type NotePart, type Song } from '@plundra/core/song';
-import { appForEachTest, openDemo, storedSong, tapOutput } from './app.ts';
+import { appForEachTest, newSong, openDemo, storedSong, tapOutput } from './app.ts';
 
 const app = appForEachTest((page) => tapOutput(page), undefined, true);
 const NAME = 'Synth line';
@@ -13,25 +13,33 @@ const notesOf = (song: Song) =>
     (a, b) => a.startTicks - b.startTicks,
   );
 
-/** A keyboard that is not there, as `window.keyboard`: it takes the bytes of MIDI messages. */
-async function simulateKeyboard(page: Page): Promise<void> {
-  await page.addInitScript(() => {
-    const input = new EventTarget() as EventTarget & {
-      onmidimessage?: (event: unknown) => void;
-      name: string;
-    };
-    input.name = 'Harbour keys';
-    const access = { inputs: new Map([['1', input]]), onstatechange: null };
+/** Keyboards that are not there, as `window.keyboards`: each takes the bytes of MIDI messages. */
+async function simulateKeyboards(page: Page, names = ['Harbour keys']): Promise<void> {
+  await page.addInitScript((all) => {
+    const inputs = all.map((name, i) =>
+      Object.assign(new EventTarget(), {
+        id: String(i),
+        name,
+        state: 'connected',
+        onmidimessage: undefined as ((event: unknown) => void) | undefined,
+      }),
+    );
+    const access = { inputs: new Map(inputs.map((input) => [input.id, input])), onstatechange: null };
     Object.defineProperty(navigator, 'requestMIDIAccess', { value: () => Promise.resolve(access) });
-    (window as unknown as { keyboard: (...bytes: number[]) => void }).keyboard = (...bytes) =>
-      input.onmidimessage?.({ data: Uint8Array.from(bytes) });
-  });
+    (window as unknown as { keyboards: Keyboard[] }).keyboards = inputs.map(
+      (input) =>
+        (...bytes) =>
+          input.onmidimessage?.({ data: Uint8Array.from(bytes), target: input }),
+    );
+  }, names);
 }
-const send = (page: Page, ...bytes: number[]) =>
-  page.evaluate(
-    (data) => (window as unknown as { keyboard: (...all: number[]) => void }).keyboard(...data),
+type Keyboard = (...bytes: number[]) => void;
+const sendFrom = (page: Page, keyboard: number, ...bytes: number[]) =>
+  page.evaluate(([at, data]) => (window as unknown as { keyboards: Keyboard[] }).keyboards[at](...data), [
+    keyboard,
     bytes,
-  );
+  ] as const);
+const send = (page: Page, ...bytes: number[]) => sendFrom(page, 0, ...bytes);
 
 async function openKeys(page: Page): Promise<void> {
   await openDemo(page);
@@ -85,7 +93,7 @@ describe('playing a part in', () => {
 
   it('takes velocity and pedal of a keyboard, and replaces what was there', async () => {
     const { page } = app;
-    await simulateKeyboard(page);
+    await simulateKeyboards(page);
     await openKeys(page);
     const before = notesOf(await storedSong(page));
     await page.getByRole('button', { name: 'MIDI keyboard' }).click();
@@ -138,5 +146,103 @@ describe('playing a part in', () => {
     await page.mouse.up();
     await expect.poll(() => page.locator('.piano-key.down').count()).toBe(0);
     expect(notesOf(await storedSong(page))).toEqual(before);
+  });
+
+  it('takes the pitch wheel along, and listens to the keyboard that is chosen', async () => {
+    const { page } = app;
+    await simulateKeyboards(page, ['Harbour keys', 'Pier keys']);
+    await openKeys(page);
+    const before = notesOf(await storedSong(page));
+    await page.getByRole('button', { name: 'MIDI keyboard' }).click();
+    await page.getByText('Harbour keys, Pier keys play now.').waitFor();
+    await choose(page, 'MIDI keyboard that plays', 'Pier keys');
+    await recording(page);
+    await page.waitForTimeout(400);
+    await sendFrom(page, 0, 0x90, 50, 90);
+    await sendFrom(page, 1, 0x90, 74, 90);
+    await page.waitForTimeout(200);
+    // All the way up is two semitones.
+    await sendFrom(page, 1, 0xe0, 127, 127);
+    await page.waitForTimeout(200);
+    await sendFrom(page, 1, 0xe0, 0, 64);
+    await page.waitForTimeout(100);
+    await sendFrom(page, 0, 0x80, 50, 0);
+    await sendFrom(page, 1, 0x80, 74, 0);
+    await keep(page, 1);
+    const known = new Set(before.map(({ id }) => id));
+    const added = async () => notesOf(await storedSong(page)).filter(({ id }) => !known.has(id));
+    await expect.poll(async () => (await added()).length).toBe(1);
+    const [note] = await added();
+    expect(note.midi).toBe(74);
+    expect(note.bends).toHaveLength(2);
+    expect(note.bends![0].semitones).toBeCloseTo(2, 2);
+    expect(note.bends![1].semitones).toBe(0);
+    expect(note.bends![0].afterTicks).toBeGreaterThan(100);
+  });
+});
+
+describe('playing in on the Timeline', () => {
+  const strike = async (page: Page, letters: string) => {
+    for (const letter of letters) {
+      await page.keyboard.down(letter);
+      await page.waitForTimeout(80);
+      await page.keyboard.up(letter);
+      await page.waitForTimeout(170);
+    }
+  };
+
+  it('makes a part of an empty song, and the next pass goes into it', async () => {
+    const { page } = app;
+    await newSong(page, 'Played');
+    await page.getByRole('button', { name: 'Play in' }).click();
+    await page.getByLabel('Sound of the new part').click();
+    await page.locator('.ant-select-item-option').getByText('Drum kit').click();
+    await page.getByTestId('drum-pads').waitFor();
+    await page.getByRole('switch', { name: 'Computer keys play' }).click();
+    await recording(page);
+    await page.waitForTimeout(300);
+    await strike(page, 'asdfa');
+    await keep(page, 5);
+    await page.getByRole('img', { name: 'Played · Drum kit: 1 passage' }).waitFor();
+    await page
+      .getByRole('status')
+      .getByText(/^Last pass: 5 notes, /)
+      .waitFor();
+    const drumsOf = async () => {
+      const [part] = (await storedSong(page)).parts as NotePart[];
+      return { kind: part.kind, keys: placedNotes(part).map(({ midi }) => midi) };
+    };
+    // Kick, snare, closed and open hi-hat: letters play no pitches.
+    expect(await drumsOf()).toEqual({ kind: 'drums', keys: [36, 38, 42, 46, 36] });
+    await page.getByRole('button', { name: 'To the start' }).click();
+    await recording(page);
+    await page.waitForTimeout(300);
+    await strike(page, 'd');
+    await keep(page, 1);
+    await expect.poll(async () => (await drumsOf()).keys.length).toBe(6);
+    expect((await storedSong(page)).parts).toHaveLength(1);
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('Control+z');
+    await expect.poll(async () => (await drumsOf()).keys.length).toBe(5);
+    await page.keyboard.press('Control+z');
+    await expect.poll(async () => (await storedSong(page)).parts.length).toBe(0);
+  });
+
+  it('goes on into the part it was begun for, whatever is chosen meanwhile', async () => {
+    const { page } = app;
+    await openDemo(page);
+    const before = await storedSong(page);
+    await page.locator('[data-testid="part-row"]', { hasText: NAME }).getByText('dB').click();
+    await page.getByRole('button', { name: 'Play in' }).click();
+    await page.getByTitle(`Into: ${NAME}`, { exact: true }).waitFor();
+    await page.getByRole('switch', { name: 'Computer keys play' }).click();
+    await recording(page);
+    await page.waitForTimeout(200);
+    await strike(page, 'ag');
+    await page.locator('[data-testid="part-row"]', { hasText: 'Bass' }).getByText('dB').click();
+    await page.getByTitle('Into: a new part', { exact: true }).waitFor();
+    await keep(page, 2);
+    await expect.poll(async () => notesOf(await storedSong(page)).length).toBe(notesOf(before).length + 2);
+    expect((await storedSong(page)).parts).toHaveLength(before.parts.length);
   });
 });

@@ -54,13 +54,14 @@ export async function rhythmClip(
   banks: readonly Bank[],
   kind: RhythmKind,
   round: number,
+  { loop = false } = {},
 ): Promise<RhythmClip> {
   const { patterns, seed } = SETS[set];
   const own = seed + 100 * round + KINDS.indexOf(kind);
   const random = createRandom(own + 50_000_000);
   const free = patterns === null;
   const drawn = patterns ?? [chancePattern(random)];
-  const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), free);
+  const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), { free, loop });
   const frames = Math.ceil(piece.durationSeconds * RHYTHM_RATE_HZ);
   const samples = new Float32Array(frames);
   const bank = banks[round % banks.length];

@@ -29,7 +29,7 @@ describe('rhythms by chance', () => {
     let loops = 0;
     for (let seed = 0; seed < 60; seed++) {
       const kind = KINDS[seed % KINDS.length];
-      const piece = composeRhythm(kind, [chancePattern(createRandom(seed))], seed, 12, true);
+      const piece = composeRhythm(kind, [chancePattern(createRandom(seed))], seed, 12, { free: true });
       expect(piece.downbeats.every((each) => piece.beats.includes(each))).toBe(true);
       expect(piece.beats).toHaveLength(piece.downbeats.length * piece.metre.beats);
       if (!piece.loop) continue;

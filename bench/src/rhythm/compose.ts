@@ -54,23 +54,27 @@ const STRUMS: Record<string, readonly string[]> = {
   '4 compound': ['D..D..D..D..', 'D.uD.uD.uD.u'],
 };
 
-/**
- * A piece of about `seconds`; all follows from the seed. A loop begins and ends with a bar.
- * @param free strums and lines take any rhythm
- */
+export interface ComposeOptions {
+  /** Strums and lines take any rhythm. */
+  free?: boolean;
+  /** It is a loop, which else one in four is: it begins and ends with a bar. */
+  loop?: boolean;
+}
+
+/** A piece of about `seconds`; all follows from the seed. */
 export function composeRhythm(
   kind: RhythmKind,
   patterns: readonly DrumPattern[],
   seed: number,
   seconds: number,
-  free = false,
+  { free = false, loop: asLoop = false }: ComposeOptions = {},
 ): RhythmPiece {
   const random = createRandom(seed);
   const pattern = pick(random, patterns);
   const { metre } = pattern;
   const [slowest, fastest] = pattern.bpm;
   const bpm = slowest * (fastest / slowest) ** random();
-  const loop = chance(random, 0.25);
+  const loop = chance(random, 0.25) || asLoop;
   const start = loop ? 0 : 0.05 + 2.4 * random() ** 2;
   const bars = Math.max(2, Math.round((seconds - start) / ((60 / bpm) * metre.beats)));
   const count = bars * metre.beats;

@@ -3,10 +3,12 @@ import {
   CHORD_KEY_COUNT,
   gridTicks,
   snapTicks,
+  withBends,
   type ChordEntry,
   type ChordKey,
   type GridValue,
   type Note,
+  type NoteBend,
   type TimeMap,
 } from '../song/index.ts';
 import {
@@ -67,6 +69,8 @@ export interface Press {
   velocity: number;
   /** What it is, where the notes have a name. */
   chord: Chord | undefined;
+  /** Where the pitch wheel stood, from a time of the song on, in order; absent: in its middle. */
+  bends?: readonly { seconds: number; semitones: number }[];
 }
 
 /** Grid to which a take is pulled; `off` keeps it as it was played. */
@@ -87,7 +91,7 @@ export function notesOfTake(
     snapTicks(Math.max(0, Math.round(time.ticksAt(Math.max(0, seconds)))), step, time);
   const notes: Note[] = [];
   const last = new Map<number, Note>();
-  for (const { startSeconds, endSeconds, midis, velocity } of inOrder(presses)) {
+  for (const { startSeconds, endSeconds, midis, velocity, bends } of inOrder(presses)) {
     const startTicks = at(startSeconds);
     const lengthTicks = Math.max(step, 1, at(endSeconds) - startTicks);
     for (const midi of midis) {
@@ -98,12 +102,31 @@ export function notesOfTake(
         continue;
       }
       if (before) before.lengthTicks = Math.min(before.lengthTicks, startTicks - before.startTicks);
-      const note = { id: createId(), startTicks, lengthTicks, midi, velocity };
+      const note: Note = withBends(
+        { id: createId(), startTicks, lengthTicks, midi, velocity },
+        bendsOfPress(bends, startSeconds, lengthTicks, time),
+      );
       last.set(midi, note);
       notes.push(note);
     }
   }
   return notes;
+}
+
+/** The wheel as the shape of a note: what it stood at before holds from the start on. */
+function bendsOfPress(
+  bends: Press['bends'],
+  startSeconds: number,
+  lengthTicks: number,
+  time: TimeMap,
+): NoteBend[] {
+  const from = time.ticksAt(Math.max(0, startSeconds));
+  const shape = new Map<number, number>();
+  for (const { seconds, semitones } of bends ?? []) {
+    const afterTicks = Math.max(0, Math.round(time.ticksAt(Math.max(0, seconds)) - from));
+    if (afterTicks < lengthTicks) shape.set(afterTicks, semitones);
+  }
+  return [...shape].map(([afterTicks, semitones]) => ({ afterTicks, semitones }));
 }
 
 /** The chords of a take; equal neighbours become one. */

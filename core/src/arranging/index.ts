@@ -19,4 +19,4 @@ export {
   planFollowing,
   type FollowingPlan,
 } from './notesOfRecording.ts';
-export { planPlayIn, pressesFrom, soundOfKey, type KeySounds } from './playIn.ts';
+export { howPlayed, planPlayIn, pressesFrom, soundOfKey, type HowPlayed, type KeySounds } from './playIn.ts';

@@ -9,7 +9,7 @@ import {
   type Song,
 } from '../song/index.ts';
 import type { Chord } from '../theory/index.ts';
-import { planPlayIn, pressesFrom, soundOfKey } from './index.ts';
+import { howPlayed, notesOfTake, planPlayIn, pressesFrom, soundOfKey } from './index.ts';
 
 const G_MAJOR = { fifths: 1, mode: 'major' as const };
 const EM: Chord = { root: 'E', degrees: ['1', 'b3', '5'] };
@@ -51,6 +51,49 @@ describe('what belongs to a pass', () => {
       [4, 4],
       [4.5, 5],
     ]);
+  });
+});
+
+describe('the pitch wheel', () => {
+  it('bends the note it was moved on, from its start where it stood away from its middle', () => {
+    const bends = [
+      { seconds: 0.9, semitones: 0.5 },
+      { seconds: 1.25, semitones: 1 },
+      { seconds: 1.4, semitones: 0 },
+      // After its end.
+      { seconds: 1.6, semitones: 2 },
+    ];
+    // At 120 bpm a second has 1,920 ticks.
+    const [bent, plain] = notesOfTake([{ ...press(1, 1.5), bends }, press(2, 2.5)], 'off', time, () => 'n');
+    expect(bent.bends).toEqual([
+      { afterTicks: 0, semitones: 0.5 },
+      { afterTicks: 480, semitones: 1 },
+      { afterTicks: 768, semitones: 0 },
+    ]);
+    expect(plain).not.toHaveProperty('bends');
+  });
+
+  it('goes along with a note that is pulled to the grid', () => {
+    const played = [{ ...press(1.04, 1.5), bends: [{ seconds: 1.29, semitones: -1 }] }];
+    const [note] = notesOfTake(played, '1/8', time, () => 'n');
+    expect([note.startTicks, note.bends]).toEqual([1920, [{ afterTicks: 480, semitones: -1 }]]);
+  });
+});
+
+describe('how a pass was played', () => {
+  it('is how late its notes are in the middle, and how steadily', () => {
+    const late = [0.02, 0.03, 0.022, 0.028, 0.025].map((by, i) => press(2 + i / 4 + by, 3));
+    const how = howPlayed(late, '1/8', time)!;
+    expect(how.notes).toBe(5);
+    expect(how.medianSeconds).toBeCloseTo(0.025);
+    expect(how.spreadSeconds).toBeCloseTo(0.003);
+    const early = howPlayed(
+      late.map((each) => ({ ...each, startSeconds: each.startSeconds - 0.05 })),
+      '1/8',
+      time,
+    );
+    expect(early!.medianSeconds).toBeCloseTo(-0.025);
+    expect(howPlayed(late.slice(0, 3), '1/8', time)).toBeUndefined();
   });
 });
 

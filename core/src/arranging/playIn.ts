@@ -1,12 +1,15 @@
 /** Playing a part in by hand: which note a key sounds, which notes of a pass belong to it, and how they go into the part. */
-import type { Midi, Seconds, Ticks } from '../signal/index.ts';
+import { median, type Midi, type Seconds, type Ticks } from '../signal/index.ts';
 import {
   applyEdit,
+  gridTicks,
   isShown,
   notesOriginTicks,
   passageEndTicks,
   putNotes,
+  snapTicks,
   type Edit,
+  type GridValue,
   type Note,
   type NotePart,
   type NotePassage,
@@ -49,6 +52,41 @@ export function pressesFrom(presses: readonly Press[], fromSeconds: Seconds, tim
         ? { ...press, startSeconds: fromSeconds, endSeconds: Math.max(press.endSeconds, fromSeconds) }
         : press,
     );
+}
+
+/** How a pass was played against the grid. */
+export interface HowPlayed {
+  notes: number;
+  /** Late: above 0. */
+  medianSeconds: Seconds;
+  /** Half of the notes lie within this of the median. */
+  spreadSeconds: Seconds;
+}
+
+/** Of a few notes nothing can be said. */
+const FEWEST_PLAYED = 4;
+
+/**
+ * How early or late presses are against the nearest line of a grid; what is steadily late is the keyboard's delay rather than the
+ * player. Undefined for fewer than four.
+ */
+export function howPlayed(
+  presses: readonly Pick<Press, 'startSeconds'>[],
+  grid: GridValue,
+  time: TimeMap,
+): HowPlayed | undefined {
+  if (presses.length < FEWEST_PLAYED) return undefined;
+  const step = gridTicks(grid);
+  const late = presses.map(({ startSeconds }) => {
+    const ticks = time.ticksAt(Math.max(0, startSeconds));
+    return startSeconds - time.secondsAt(snapTicks(Math.round(ticks), step, time));
+  });
+  const medianSeconds = median(late);
+  return {
+    notes: presses.length,
+    medianSeconds,
+    spreadSeconds: median(late.map((each) => Math.abs(each - medianSeconds))),
+  };
 }
 
 /**

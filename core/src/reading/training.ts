@@ -28,3 +28,5 @@ export { candidateInputs } from './chords/beatChoice.ts';
 export { ALL_KEYS, KEY_INPUTS, keyInputs } from './chords/keyOf.ts';
 export { RHYTHM_HOP_SECONDS, RHYTHM_INPUTS, rhythmFeatures } from './rhythm/rhythmFeatures.ts';
 export { readRhythm } from './rhythm/index.ts';
+export { hearLoop } from './rhythm/readLoop.ts';
+export { loopCounts, loopInputs, type LoopCount } from './rhythm/loopChoice.ts';

@@ -66,5 +66,12 @@ export function createLiveSound(open: () => Promise<LiveOutput>, problem: (error
       }
     };
   };
-  return { preview, hold };
+
+  /** Bends what is held, and what will be. */
+  const bend = (semitones: number, program: Sound): void =>
+    void voiceOf(HELD_KEY, program).then(
+      ({ context, voice }) => voice.bend(semitones, context.currentTime),
+      problem,
+    );
+  return { preview, hold, bend };
 }

@@ -19,6 +19,7 @@ import { browserMemory } from '../../song/storage.ts';
 import { Overflow } from '../../controls/Overflow.tsx';
 import { ChordKeyEditor } from './ChordKeyEditor.tsx';
 import { isBlack, letterOfCode, midiOfCode, NOTE_CODES, ROW_CODES } from '../../song/keys/playedKeys.ts';
+import { MidiKeyboardChoice } from '../../song/keys/MidiKeyboardChoice.tsx';
 import { TakeBar } from './TakeBar.tsx';
 import { useChordPlaying } from './useChordPlaying.ts';
 import { useComputerKeys, useMidiKeyboard, type KeysPlay } from '../../song/keys/useKeyboardPlaying.ts';
@@ -138,13 +139,7 @@ export function ChordKeys({
                 <Switch size="small" checked={withBass} onChange={setWithBass} aria-label="Bass below" />
                 Bass below
               </label>
-              <Button size="small" type="text" onClick={midi.connect}>
-                {midi.names === null
-                  ? 'MIDI keyboard'
-                  : midi.names.length === 0
-                    ? 'No MIDI keyboard yet'
-                    : midi.names[0]}
-              </Button>
+              <MidiKeyboardChoice {...midi} />
             </Overflow>
             <span style={{ flex: 1 }} />
             {playing.name && (

@@ -30,11 +30,11 @@ import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
 import { createLineEditor } from './lineEditor.ts';
 import type { LineScene } from './lineScene.ts';
 import { LineSheet } from './LineSheet.tsx';
-import { NoteKeys } from './NoteKeys.tsx';
 import { createOnsetEditor } from './onsetEditor.ts';
 import { pullChange } from './OnsetSheet.tsx';
 import { countNotes, type LabelledEdit, type NoteEditing } from './noteEditing.ts';
 import { keySpansOf } from '../../song/keySpans.ts';
+import { NoteKeys } from '../../song/keys/NoteKeys.tsx';
 import { drumRowsOf, inDrumRows, keyOfRow } from './drumRows.ts';
 import { soundingPitches } from './soundingPitches.ts';
 import { createPassageEditor } from './passageEditor.ts';
@@ -341,14 +341,24 @@ function OpenPart({ partId }: { partId: string }) {
     hear,
   });
 
+  const noteKeys = part.kind !== 'recording' && (
+    <NoteKeysLater key={part.id} part={part} program={part.kind === 'drums' ? 'drums' : part.program} />
+  );
   if (!passage)
     return (
-      <Result
-        style={{ margin: 'auto' }}
-        status="info"
-        title="This part is empty"
-        subTitle="It holds no passage. Remove it on the Timeline, or undo what emptied it."
-      />
+      <div className="main">
+        <Result
+          style={{ margin: 'auto' }}
+          status="info"
+          title="This part is empty"
+          subTitle={
+            part.kind === 'recording'
+              ? 'It holds no passage. Remove it on the Timeline, or undo what emptied it.'
+              : 'It holds no passage. Play something in, remove it on the Timeline, or undo what emptied it.'
+          }
+        />
+        {noteKeys}
+      </div>
     );
   return (
     <>
@@ -416,7 +426,7 @@ function OpenPart({ partId }: { partId: string }) {
           onChange={change}
           onHear={hear}
         />
-        {part.kind === 'notes' && <NoteKeysLater key={part.id} part={part} />}
+        {noteKeys}
         {recorded && !editing && (melodyLineOf(recorded) || (step !== 'tune' && step !== 'time')) && (
           <div className="canvas-note" style={{ top: 90, pointerEvents: 'none' }}>
             <div className="card" style={{ pointerEvents: 'auto' }}>

@@ -64,11 +64,13 @@ import { useRemovePart } from './useRemovePart.tsx';
 import { ROW_PIXELS, useRowHeight } from './useRowHeight.ts';
 import { useTimelineActions } from './useTimelineActions.ts';
 import { useTimelineKeys } from './useTimelineKeys.ts';
+import { TimelineKeys } from './TimelineKeys.tsx';
 import { TimelineSheet } from './TimelineSheet.tsx';
 import { TimelineTools } from './TimelineTools.tsx';
 
 const PassageSheetLater = deferred(PassageSheet);
 const TimelineSheetLater = deferred(TimelineSheet);
+const TimelineKeysLater = deferred(TimelineKeys);
 const NONE_SELECTED: readonly PassagePlace[] = [];
 const NO_PASSAGES: ReadonlySet<string> = new Set();
 
@@ -434,6 +436,7 @@ export function TimelinePlace() {
             )}
           </div>
         </PassageMenu>
+        <TimelineKeysLater chosen={chosen} />
       </div>
       {shelfOpen ? (
         <ShelfPanel dropped={dropped} onDropDone={dropDone} select={select} onClose={closeShelf} />

@@ -1,7 +1,7 @@
 /** Computer keys and MIDI keyboards as chord keys or as notes. */
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { App } from 'antd';
-import { listenToMidiKeyboards } from '../../audio/midiKeyboard.ts';
+import { listenToMidiKeyboards, type MidiInputName, type MidiListening } from '../../audio/midiKeyboard.ts';
 import { isTyping } from '../../controls/keyFocus.ts';
 import { chordKeyOfCode, chordKeyOfMidi, midiOfCode } from './playedKeys.ts';
 
@@ -15,6 +15,7 @@ interface Playable {
   downNote(midi: number, id: string, velocity?: number): void;
   up(id: string): void;
   pedal?(down: boolean): void;
+  bend?(semitones: number): void;
 }
 
 /** While the computer keys play, only Space, Escape and combinations with Ctrl do what they do elsewhere. */
@@ -48,43 +49,69 @@ export function useComputerKeys(on: boolean, play: KeysPlay, playable: Playable,
   }, [on]);
 }
 
-/** The names of MIDI keyboards once they are listened to; null before. */
-export function useMidiKeyboard(
-  play: KeysPlay,
-  playable: Playable,
-): { names: string[] | null; connect(): void } {
+export interface MidiKeyboards {
+  /** Null before they are listened to. */
+  inputs: readonly MidiInputName[] | null;
+  /** The one that plays; null: all of them. */
+  chosenId: string | null;
+  choose(inputId: string | null): void;
+  connect(): void;
+}
+
+/** MIDI keyboards, once they are asked for: all of them play, or one that is chosen. */
+export function useMidiKeyboard(play: KeysPlay, playable: Playable): MidiKeyboards {
   const { message } = App.useApp();
-  const [names, setNames] = useState<string[] | null>(null);
-  const stop = useRef<(() => void) | undefined>(undefined);
+  const [inputs, setInputs] = useState<readonly MidiInputName[] | null>(null);
+  const [chosenId, setChosenId] = useState<string | null>(null);
+  const listening = useRef<MidiListening | undefined>(undefined);
   const latest = useRef({ play, playable });
   useEffect(() => {
     latest.current = { play, playable };
   });
-  useEffect(() => () => stop.current?.(), []);
+  useEffect(() => () => listening.current?.stop(), []);
+  const choose = useCallback((inputId: string | null) => {
+    listening.current?.choose(inputId);
+    setChosenId(inputId);
+  }, []);
   const connect = useCallback(() => {
-    listenToMidiKeyboards({
-      down(midi, velocity) {
-        const { play, playable } = latest.current;
-        const index = play === 'chords' ? chordKeyOfMidi(midi, playable.keyCount) : undefined;
-        if (play === 'notes') playable.downNote(midi, `midi ${midi}`, velocity);
-        else if (index !== undefined) playable.downKey(index, `midi ${midi}`, velocity);
+    const look = () => {
+      const now = listening.current?.inputs() ?? [];
+      setInputs(now);
+      // One that was pulled out plays no more, and then all do.
+      setChosenId((before) => {
+        const still = now.some(({ id }) => id === before) ? before : null;
+        listening.current?.choose(still);
+        return still;
+      });
+      return now;
+    };
+    listenToMidiKeyboards(
+      {
+        down(midi, velocity) {
+          const { play, playable } = latest.current;
+          const index = play === 'chords' ? chordKeyOfMidi(midi, playable.keyCount) : undefined;
+          if (play === 'notes') playable.downNote(midi, `midi ${midi}`, velocity);
+          else if (index !== undefined) playable.downKey(index, `midi ${midi}`, velocity);
+        },
+        up: (midi) => latest.current.playable.up(`midi ${midi}`),
+        pedal: (down) => latest.current.playable.pedal?.(down),
+        bend: (semitones) => latest.current.playable.bend?.(semitones),
       },
-      up: (midi) => latest.current.playable.up(`midi ${midi}`),
-      pedal: (down) => latest.current.playable.pedal?.(down),
-    }).then(
-      (listening) => {
-        stop.current?.();
-        stop.current = listening.stop;
-        setNames(listening.names);
+      look,
+    ).then(
+      (started) => {
+        listening.current?.stop();
+        listening.current = started;
+        const names = look().map(({ name }) => name);
         void message.info(
-          listening.names.length === 0
+          names.length === 0
             ? 'No MIDI keyboard is plugged in yet. It plays as soon as there is one.'
-            : `${listening.names.join(', ')} plays now.`,
+            : `${names.join(', ')} ${names.length === 1 ? 'plays' : 'play'} now.`,
           4,
         );
       },
       (error: Error) => void message.warning(error.message, 7),
     );
   }, [message]);
-  return { names, connect };
+  return { inputs, chosenId, choose, connect };
 }

@@ -1,0 +1,241 @@
+/** Keys along the bottom, whose notes go into a part: played by pointer, computer keys or a MIDI keyboard, with the key and chord of the moment. */
+import { useEffect, useState, type ReactNode } from 'react';
+import { DownOutlined, LeftOutlined, RightOutlined, UpOutlined } from '@ant-design/icons';
+import { Button, Select, Switch, Tooltip } from 'antd';
+import type { KeySounds, TakePull } from '@plundra/core/arranging';
+import { changeAt, chordEntriesOf, keyAt, type NotePart } from '@plundra/core/song';
+import type { Sound } from '../../audio/instruments.ts';
+import { Overflow } from '../../controls/Overflow.tsx';
+import { letterOfCode, midiOfCode, NOTE_CODES } from './playedKeys.ts';
+import { useComputerKeys, useMidiKeyboard } from './useKeyboardPlaying.ts';
+import { useSong } from '../SongContext.tsx';
+import { browserMemory } from '../storage.ts';
+import { DRUM_PADS, DrumPads } from './DrumPads.tsx';
+import { HowYouPlay } from './HowYouPlay.tsx';
+import { MidiKeyboardChoice } from './MidiKeyboardChoice.tsx';
+import { PianoKeys } from './PianoKeys.tsx';
+import { useNotePlaying, type PlayInSettings } from './useNotePlaying.ts';
+
+const OPEN_KEY = 'note-keys-open';
+/** C1 to C6 are the lowest of the keys on screen. */
+const [LOWEST, HIGHEST] = [24, 84];
+const FIRST = 48;
+const DELAY_KEY = 'play-in-delay';
+const firstSettings = (): PlayInSettings => ({
+  sounds: 'all',
+  pull: 'off',
+  fixedVelocity: false,
+  replaces: false,
+  delaySeconds: Number(browserMemory.read(DELAY_KEY) ?? 0) || 0,
+});
+/** How often key and chord of the moment are looked at while it plays. */
+const LOOK_MS = 120;
+
+const PULLS: { value: TakePull; label: string }[] = [
+  { value: 'off', label: 'Pull: off' },
+  { value: '1/4', label: 'Pull: 1/4' },
+  { value: '1/8', label: 'Pull: 1/8' },
+  { value: '1/8t', label: 'Pull: 1/8 triplet' },
+  { value: '1/16', label: 'Pull: 1/16' },
+];
+
+/** The tick of the playhead, a few times a second while it moves. */
+function usePlayingTicks(): number {
+  const { engine, time } = useSong();
+  const [ticks, setTicks] = useState(0);
+  useEffect(() => {
+    const look = () => setTicks(Math.max(0, Math.round(time.ticksAt(engine.positionSeconds()))));
+    look();
+    const timer = setInterval(() => engine.getState().playing && look(), LOOK_MS);
+    const stop = engine.subscribe(look);
+    return () => {
+      clearInterval(timer);
+      stop();
+    };
+  }, [engine, time]);
+  return ticks;
+}
+
+interface Props {
+  /** What is played goes into it; null: into a new one. */
+  part: NotePart | null;
+  program: Sound;
+  /** What stands first in the head: where it goes. */
+  children?: ReactNode;
+}
+
+export function NoteKeys({ part, program, children }: Props) {
+  const { song } = useSong();
+  const drums = program === 'drums';
+  const [open, setOpen] = useState(() => browserMemory.read(OPEN_KEY) === 'yes');
+  const [computer, setComputer] = useState(false);
+  const [lowest, setLowest] = useState(FIRST);
+  const [settings, setSettings] = useState(firstSettings);
+  const set = (change: Partial<PlayInSettings>) => setSettings((old) => ({ ...old, ...change }));
+  const playing = useNotePlaying(part, program, settings);
+  const ticks = usePlayingTicks();
+  useEffect(() => browserMemory.write(OPEN_KEY, open ? 'yes' : null), [open]);
+  // The letters play the middle octave that is on screen.
+  const fromLetter = (midi: number) => midi - 60 + lowest + 12;
+  const playable = {
+    keyCount: DRUM_PADS.length,
+    downKey: (index: number, id: string, velocity?: number) => {
+      if (index < DRUM_PADS.length) playing.down(DRUM_PADS[index], id, velocity);
+    },
+    downNote: (midi: number, id: string, velocity?: number) =>
+      playing.down(id.startsWith('computer') ? fromLetter(midi) : midi, id, velocity),
+    up: playing.up,
+    pedal: playing.pedal,
+    bend: playing.bend,
+  };
+  useComputerKeys(open && computer, drums ? 'chords' : 'notes', playable, () => setComputer(false));
+  const midi = useMidiKeyboard('notes', playable);
+
+  const key = keyAt(song, ticks);
+  const chord = changeAt(chordEntriesOf(song), ticks)?.chord ?? null;
+  const letters = new Map(NOTE_CODES.map((code) => [fromLetter(midiOfCode(code)!), letterOfCode(code)]));
+  return (
+    <section className="chord-keys note-keys" aria-label="Keys">
+      <div className="chord-keys-head">
+        <Button
+          type="text"
+          size="small"
+          aria-expanded={open}
+          icon={open ? <DownOutlined /> : <UpOutlined />}
+          onClick={() => {
+            setOpen(!open);
+            setComputer(false);
+          }}
+        >
+          Play in
+        </Button>
+        {open && (
+          <>
+            <Tooltip title="The keys A S D … play; only Space, Escape and Ctrl combinations stay what they are">
+              <label className="chord-keys-switch">
+                <Switch
+                  size="small"
+                  checked={computer}
+                  onChange={setComputer}
+                  aria-label="Computer keys play"
+                />
+                Computer keys
+              </label>
+            </Tooltip>
+            {children}
+            <span style={{ flex: 1 }} />
+            {part && (
+              <Select
+                size="small"
+                aria-label="What playing in does to the notes that are there"
+                style={{ width: 118 }}
+                value={settings.replaces}
+                onChange={(replaces) => set({ replaces })}
+                options={[
+                  { value: false, label: 'adds' },
+                  { value: true, label: 'replaces' },
+                ]}
+              />
+            )}
+            <Button
+              size="small"
+              danger={playing.recording}
+              type={playing.recording ? 'primary' : 'default'}
+              onClick={playing.record}
+            >
+              {playing.recording ? `Stop and keep (${playing.count})` : 'Record notes'}
+            </Button>
+          </>
+        )}
+      </div>
+      {open && (
+        <div className="chord-keys-head">
+          {!drums && (
+            <Overflow label="Sounds">
+              <Select<KeySounds>
+                size="small"
+                aria-label="What the keys sound"
+                style={{ width: 168 }}
+                value={settings.sounds}
+                onChange={(sounds) => set({ sounds })}
+                options={[
+                  { value: 'all', label: 'Sounds: all notes' },
+                  { value: 'scale', label: 'Sounds: of the scale' },
+                  { value: 'chord', label: 'Sounds: of the chord' },
+                ]}
+              />
+            </Overflow>
+          )}
+          <Overflow label="Pull">
+            <Select<TakePull>
+              size="small"
+              aria-label="Pull while playing"
+              style={{ width: 128 }}
+              value={settings.pull}
+              onChange={(pull) => set({ pull })}
+              options={PULLS}
+            />
+          </Overflow>
+          <Overflow label="More of the keys">
+            <Select
+              size="small"
+              aria-label="Velocity"
+              style={{ width: 140 }}
+              value={settings.fixedVelocity}
+              onChange={(fixedVelocity) => set({ fixedVelocity })}
+              options={[
+                { value: false, label: 'Velocity: played' },
+                { value: true, label: 'Velocity: fixed' },
+              ]}
+            />
+            <MidiKeyboardChoice {...midi} />
+          </Overflow>
+          <span style={{ flex: 1 }} />
+          {!drums && (
+            <>
+              <Button
+                size="small"
+                type="text"
+                aria-label="An octave lower"
+                icon={<LeftOutlined />}
+                disabled={lowest <= LOWEST}
+                onClick={() => setLowest(lowest - 12)}
+              />
+              <Button
+                size="small"
+                type="text"
+                aria-label="An octave higher"
+                icon={<RightOutlined />}
+                disabled={lowest >= HIGHEST}
+                onClick={() => setLowest(lowest + 12)}
+              />
+            </>
+          )}
+        </div>
+      )}
+      {open && playing.how && (
+        <HowYouPlay
+          how={playing.how}
+          delaySeconds={settings.delaySeconds}
+          setDelaySeconds={(delaySeconds) => {
+            set({ delaySeconds });
+            browserMemory.write(DELAY_KEY, delaySeconds === 0 ? null : String(delaySeconds));
+          }}
+        />
+      )}
+      {open &&
+        (drums ? (
+          <DrumPads playing={playing} letters={computer} />
+        ) : (
+          <PianoKeys
+            playing={playing}
+            lowest={lowest}
+            sounds={settings.sounds}
+            musicKey={key}
+            chord={chord}
+            letterOf={(midi) => (computer ? letters.get(midi) : undefined)}
+          />
+        ))}
+    </section>
+  );
+}
