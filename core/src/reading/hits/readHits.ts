@@ -6,6 +6,7 @@ import { HIT_KINDS, type HitKind } from '../../theory/index.ts';
 import { beliefIn, countOnsets } from './drumsPresent.ts';
 import { hitProbabilities } from './hitNetwork.ts';
 import { hitWeights } from './hitWeights.ts';
+import { snareOrTom } from './snareOrTom.ts';
 import { BANDS, createMelStream, FLOOR_DB, HIT_HOP_SAMPLES, STEP_DB } from './melFrames.ts';
 
 export interface ReadHit {
@@ -26,7 +27,7 @@ export interface HitReader {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const HIT_ALGORITHM_VERSION = 4;
+export const HIT_ALGORITHM_VERSION = 5;
 /** A peak is the highest within so many frames on each side: 17 ms. */
 const PEAK_FRAMES = 3;
 /** Hits of one kind closer than this are one (a sixty-fourth at 120 bpm lasts 31 ms). */
@@ -111,6 +112,7 @@ function pickHits(frames: Uint8Array): ReadHit[] {
   });
   found.sort((a, b) => a.seconds - b.seconds);
   found = found.filter((hit, i) => hit.evidence >= BESIDE_SHARE * strongestBeside(found, i));
+  found = snareOrTom(found, BESIDE_SECONDS, THRESHOLDS[1]);
   found = inTheirRecording(found);
   if (found.length === 0) return [];
   // Each drum by its own loudest hits: a soft drum may be played hard.
@@ -135,7 +137,7 @@ function pickHits(frames: Uint8Array): ReadHit[] {
 }
 
 /** Most evidence among the hits around the one at `index`, itself included. */
-function strongestBeside(hits: readonly { seconds: Seconds; evidence: number }[], index: number): number {
+function strongestBeside(hits: readonly FoundHit[], index: number): number {
   const { seconds } = hits[index];
   let most = 0;
   for (let i = index; i >= 0 && seconds - hits[i].seconds <= BESIDE_SECONDS; i--)
