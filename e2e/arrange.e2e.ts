@@ -33,6 +33,7 @@ const pictureOf = (page: Page, name: string): Locator =>
 
 /** Bars on the Timeline of the demo, where they are now: it has 20, and a bar lasts 240/92 s. */
 async function barX(page: Page, name: string, bar: number): Promise<{ x: number; y: number }> {
+  await pictureOf(page, name).scrollIntoViewIfNeeded();
   const box = (await pictureOf(page, name).boundingBox())!;
   const view = await page.evaluate(() => {
     const ruler = document.querySelector<HTMLElement>('[data-pixels-per-second]')!;

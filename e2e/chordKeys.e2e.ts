@@ -115,7 +115,7 @@ describe('chord keys', () => {
     await page.getByRole('link', { name: 'Chords', exact: true }).click();
     await typeChords(page, ['C']);
     await page.getByRole('button', { name: 'MIDI keyboard' }).click();
-    await page.getByRole('button', { name: 'Test keyboard' }).waitFor();
+    await page.getByTitle('Test keyboard', { exact: true }).waitFor();
     await page.getByText('Notes', { exact: true }).last().waitFor();
     await page.locator('.chord-keys').getByText('Notes', { exact: true }).click();
     // F A♭ C E♭ over C: Fm7/C by its intervals (Harte et al. 2005).

@@ -157,6 +157,7 @@ const METRES: readonly (readonly [beats: number, share: number])[] = [
   [3, 0.24],
   [4, 0.66],
   [5, 0.04],
+  [7, 0.006],
 ];
 /** How common a metre is weighs as much as so many beats of evidence, which repeats itself. */
 const PRIOR_BEATS = 12;

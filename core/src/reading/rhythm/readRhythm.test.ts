@@ -113,6 +113,7 @@ describe('beats and bars', () => {
     [3, 2],
     [4, 3],
     [5, 0],
+    [7, 4],
   ])('are %i in a bar from beat %i on, where the evidence says so', (beatsPerBar, first) => {
     const evidence = Float64Array.from({ length: 40 }, (_, i) => (i % beatsPerBar === first ? 2 : -2));
     expect(decodeBars(evidence)).toMatchObject({ beatsPerBar, first });
