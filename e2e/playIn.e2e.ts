@@ -202,6 +202,8 @@ describe('playing in on the Timeline', () => {
     await recording(page);
     await page.waitForTimeout(300);
     await strike(page, 'asdfa');
+    // No take is recorded.
+    expect(await page.getByTestId('take-row').count()).toBe(0);
     await keep(page, 5);
     await page.getByRole('img', { name: 'Played · Drum kit: 1 passage' }).waitFor();
     await page

@@ -37,7 +37,7 @@ interface Row {
   relative?: boolean;
 }
 
-/** Earlier rounds were looked at while the method was made, or after the figures of docs/loops.md, which are those of 48 to 83. */
+/** Earlier rounds were looked at while the method was made. */
 const FIRST_ROUND = 84;
 const FIRST_CHORD_ROUND = 50;
 const WITHIN = 0.02;
@@ -160,7 +160,7 @@ key whose first degree they begin on, in 2/4, 3/4, 4/4, 5/4, 6/8 and 12/8. The t
 song is fitted by it.
 
 **Left out**: the bank (TimGM6mb), the drum patterns and the seeds were neither trained on nor looked at; the weights of
-\`core/reading/rhythm/readLoop.ts\` were chosen on other patterns by other banks. What is shared with the training are the composers of
+\`core/reading/rhythm/loopWeights.json\` were fitted on patterns by chance, by other banks. What is shared with the training are the composers of
 strums, chords and lines. No loop that somebody else made was measured.
 
 | loops | number | tempo within 2 % | or its half or double | threes or not | called a loop | key | or its relative |

@@ -47,8 +47,11 @@ export interface EngineSources {
 }
 
 export interface PlayOptions {
-  /** Something is recorded: the song does not end, and goes round a loop only where that is wanted. */
-  record?: { loop: boolean };
+  /**
+   * Something is recorded: the song does not end, and goes round a loop only where that is wanted. `notes`: they are played in, and
+   * no take is recorded.
+   */
+  record?: { loop: boolean; notes?: true };
   /** Bars of clicks that come before; absent: one where that is set. */
   countInBars?: number;
   /** Whether beats are heard while it plays; absent: as set. */
@@ -210,7 +213,7 @@ export class Engine {
       this.cycle = { contextSeconds: start, songSeconds: from };
       this.plannedUntil = from;
       const run = ++this.run;
-      this.set({ playing: true, loading: false, recordingFromSeconds: record ? from : null });
+      this.set({ playing: true, loading: false, recordingFromSeconds: record && !record.notes ? from : null });
       const { cycle } = this;
       await this.recordings.start(tracks, cycle);
       if (run !== this.run) return undefined;

@@ -96,7 +96,7 @@ export function useChordPlaying(key: Key | null): ChordPlaying {
     engine.stop();
     presses.current = [];
     setTake({ state: 'recording', presses: [] });
-    void engine.play({ record: { loop: false } }).then((started) => {
+    void engine.play({ record: { loop: false, notes: true } }).then((started) => {
       recording.current = started !== undefined;
       if (!started) setTake({ state: 'none', presses: [] });
     });

@@ -252,7 +252,7 @@ export function useNotePlaying(part: NotePart | null, program: Sound, settings: 
     engine.stop();
     setCount(0);
     const { loopOn } = engine.getState();
-    void engine.play({ record: { loop: loopOn } }).then((run) => {
+    void engine.play({ record: { loop: loopOn, notes: true } }).then((run) => {
       if (!run) return;
       const { part: into, program: sound } = latest.current;
       pass.current = { fromSeconds: run.songSeconds, presses: [], intoId: into?.id, sound };
