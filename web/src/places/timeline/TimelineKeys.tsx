@@ -1,8 +1,8 @@
 /** Playing in on the Timeline: into the chosen part where that holds notes, else into a new one. */
 import { useState } from 'react';
-import { Select } from 'antd';
 import type { NotePart, Part } from '@plundra/core/song';
-import { instrumentName, instrumentOptions, type Sound } from '../../audio/instruments.ts';
+import { instrumentOptions, type Sound } from '../../audio/instruments.ts';
+import { Select } from '../../controls/index.tsx';
 import { Overflow } from '../../controls/Overflow.tsx';
 import { NoteKeys } from '../../song/keys/NoteKeys.tsx';
 import { useSong } from '../../song/SongContext.tsx';
@@ -52,7 +52,6 @@ export function TimelineKeys({ chosen }: { chosen: Part | null }) {
             value={sound}
             onChange={setSound}
             options={SOUNDS}
-            labelRender={({ value }) => instrumentName(value as Sound)}
           />
         </Overflow>
       )}

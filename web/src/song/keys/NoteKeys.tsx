@@ -1,10 +1,11 @@
 /** Keys along the bottom, whose notes go into a part: played by pointer, computer keys or a MIDI keyboard, with the key and chord of the moment. */
 import { useEffect, useState, type ReactNode } from 'react';
 import { DownOutlined, LeftOutlined, RightOutlined, UpOutlined } from '@ant-design/icons';
-import { Button, Select, Switch, Tooltip } from 'antd';
+import { Tooltip } from 'antd';
 import type { KeySounds, TakePull } from '@plundra/core/arranging';
 import { changeAt, chordEntriesOf, keyAt, type NotePart } from '@plundra/core/song';
 import type { Sound } from '../../audio/instruments.ts';
+import { Button, Select, Switch } from '../../controls/index.tsx';
 import { Overflow } from '../../controls/Overflow.tsx';
 import { letterOfCode, midiOfCode, NOTE_CODES } from './playedKeys.ts';
 import { useComputerKeys, useMidiKeyboard } from './useKeyboardPlaying.ts';
@@ -64,17 +65,37 @@ interface Props {
   children?: ReactNode;
 }
 
-export function NoteKeys({ part, program, children }: Props) {
+/** Put away they are one button, which costs an edit of the song nothing. */
+export function NoteKeys(props: Props) {
+  const [open, setOpen] = useState(() => browserMemory.read(OPEN_KEY) === 'yes');
+  useEffect(() => browserMemory.write(OPEN_KEY, open ? 'yes' : null), [open]);
+  if (open) return <OpenKeys {...props} onClose={() => setOpen(false)} />;
+  return (
+    <section className="chord-keys note-keys" aria-label="Keys">
+      <div className="chord-keys-head">
+        <Button
+          type="text"
+          size="small"
+          aria-expanded={false}
+          icon={<UpOutlined />}
+          onClick={() => setOpen(true)}
+        >
+          Play in
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function OpenKeys({ part, program, children, onClose }: Props & { onClose(): void }) {
   const { song } = useSong();
   const drums = program === 'drums';
-  const [open, setOpen] = useState(() => browserMemory.read(OPEN_KEY) === 'yes');
   const [computer, setComputer] = useState(false);
   const [lowest, setLowest] = useState(FIRST);
   const [settings, setSettings] = useState(firstSettings);
   const set = (change: Partial<PlayInSettings>) => setSettings((old) => ({ ...old, ...change }));
   const playing = useNotePlaying(part, program, settings);
   const ticks = usePlayingTicks();
-  useEffect(() => browserMemory.write(OPEN_KEY, open ? 'yes' : null), [open]);
   // The letters play the middle octave that is on screen.
   const fromLetter = (midi: number) => midi - 60 + lowest + 12;
   const playable = {
@@ -88,7 +109,7 @@ export function NoteKeys({ part, program, children }: Props) {
     pedal: playing.pedal,
     bend: playing.bend,
   };
-  useComputerKeys(open && computer, drums ? 'chords' : 'notes', playable, () => setComputer(false));
+  useComputerKeys(computer, drums ? 'chords' : 'notes', playable, () => setComputer(false));
   const midi = useMidiKeyboard('notes', playable);
 
   const key = keyAt(song, ticks);
@@ -97,123 +118,103 @@ export function NoteKeys({ part, program, children }: Props) {
   return (
     <section className="chord-keys note-keys" aria-label="Keys">
       <div className="chord-keys-head">
-        <Button
-          type="text"
-          size="small"
-          aria-expanded={open}
-          icon={open ? <DownOutlined /> : <UpOutlined />}
-          onClick={() => {
-            setOpen(!open);
-            setComputer(false);
-          }}
-        >
+        <Button type="text" size="small" aria-expanded icon={<DownOutlined />} onClick={onClose}>
           Play in
         </Button>
-        {open && (
+        <Tooltip title="The keys A S D … play; only Space, Escape and Ctrl combinations stay what they are">
+          <label className="chord-keys-switch">
+            <Switch size="small" checked={computer} onChange={setComputer} aria-label="Computer keys play" />
+            Computer keys
+          </label>
+        </Tooltip>
+        {children}
+        <span style={{ flex: 1 }} />
+        {part && (
+          <Select
+            size="small"
+            aria-label="What playing in does to the notes that are there"
+            style={{ width: 118 }}
+            value={settings.replaces}
+            onChange={(replaces) => set({ replaces })}
+            options={[
+              { value: false, label: 'adds' },
+              { value: true, label: 'replaces' },
+            ]}
+          />
+        )}
+        <Button
+          size="small"
+          danger={playing.recording}
+          type={playing.recording ? 'primary' : 'default'}
+          onClick={playing.record}
+        >
+          {playing.recording ? `Stop and keep (${playing.count})` : 'Record notes'}
+        </Button>
+      </div>
+      <div className="chord-keys-head">
+        {!drums && (
+          <Overflow label="Sounds">
+            <Select<KeySounds>
+              size="small"
+              aria-label="What the keys sound"
+              style={{ width: 168 }}
+              value={settings.sounds}
+              onChange={(sounds) => set({ sounds })}
+              options={[
+                { value: 'all', label: 'Sounds: all notes' },
+                { value: 'scale', label: 'Sounds: of the scale' },
+                { value: 'chord', label: 'Sounds: of the chord' },
+              ]}
+            />
+          </Overflow>
+        )}
+        <Overflow label="Pull">
+          <Select<TakePull>
+            size="small"
+            aria-label="Pull while playing"
+            style={{ width: 128 }}
+            value={settings.pull}
+            onChange={(pull) => set({ pull })}
+            options={PULLS}
+          />
+        </Overflow>
+        <Overflow label="More of the keys">
+          <Select
+            size="small"
+            aria-label="Velocity"
+            style={{ width: 140 }}
+            value={settings.fixedVelocity}
+            onChange={(fixedVelocity) => set({ fixedVelocity })}
+            options={[
+              { value: false, label: 'Velocity: played' },
+              { value: true, label: 'Velocity: fixed' },
+            ]}
+          />
+          <MidiKeyboardChoice {...midi} />
+        </Overflow>
+        <span style={{ flex: 1 }} />
+        {!drums && (
           <>
-            <Tooltip title="The keys A S D … play; only Space, Escape and Ctrl combinations stay what they are">
-              <label className="chord-keys-switch">
-                <Switch
-                  size="small"
-                  checked={computer}
-                  onChange={setComputer}
-                  aria-label="Computer keys play"
-                />
-                Computer keys
-              </label>
-            </Tooltip>
-            {children}
-            <span style={{ flex: 1 }} />
-            {part && (
-              <Select
-                size="small"
-                aria-label="What playing in does to the notes that are there"
-                style={{ width: 118 }}
-                value={settings.replaces}
-                onChange={(replaces) => set({ replaces })}
-                options={[
-                  { value: false, label: 'adds' },
-                  { value: true, label: 'replaces' },
-                ]}
-              />
-            )}
             <Button
               size="small"
-              danger={playing.recording}
-              type={playing.recording ? 'primary' : 'default'}
-              onClick={playing.record}
-            >
-              {playing.recording ? `Stop and keep (${playing.count})` : 'Record notes'}
-            </Button>
+              type="text"
+              aria-label="An octave lower"
+              icon={<LeftOutlined />}
+              disabled={lowest <= LOWEST}
+              onClick={() => setLowest(lowest - 12)}
+            />
+            <Button
+              size="small"
+              type="text"
+              aria-label="An octave higher"
+              icon={<RightOutlined />}
+              disabled={lowest >= HIGHEST}
+              onClick={() => setLowest(lowest + 12)}
+            />
           </>
         )}
       </div>
-      {open && (
-        <div className="chord-keys-head">
-          {!drums && (
-            <Overflow label="Sounds">
-              <Select<KeySounds>
-                size="small"
-                aria-label="What the keys sound"
-                style={{ width: 168 }}
-                value={settings.sounds}
-                onChange={(sounds) => set({ sounds })}
-                options={[
-                  { value: 'all', label: 'Sounds: all notes' },
-                  { value: 'scale', label: 'Sounds: of the scale' },
-                  { value: 'chord', label: 'Sounds: of the chord' },
-                ]}
-              />
-            </Overflow>
-          )}
-          <Overflow label="Pull">
-            <Select<TakePull>
-              size="small"
-              aria-label="Pull while playing"
-              style={{ width: 128 }}
-              value={settings.pull}
-              onChange={(pull) => set({ pull })}
-              options={PULLS}
-            />
-          </Overflow>
-          <Overflow label="More of the keys">
-            <Select
-              size="small"
-              aria-label="Velocity"
-              style={{ width: 140 }}
-              value={settings.fixedVelocity}
-              onChange={(fixedVelocity) => set({ fixedVelocity })}
-              options={[
-                { value: false, label: 'Velocity: played' },
-                { value: true, label: 'Velocity: fixed' },
-              ]}
-            />
-            <MidiKeyboardChoice {...midi} />
-          </Overflow>
-          <span style={{ flex: 1 }} />
-          {!drums && (
-            <>
-              <Button
-                size="small"
-                type="text"
-                aria-label="An octave lower"
-                icon={<LeftOutlined />}
-                disabled={lowest <= LOWEST}
-                onClick={() => setLowest(lowest - 12)}
-              />
-              <Button
-                size="small"
-                type="text"
-                aria-label="An octave higher"
-                icon={<RightOutlined />}
-                disabled={lowest >= HIGHEST}
-                onClick={() => setLowest(lowest + 12)}
-              />
-            </>
-          )}
-        </div>
-      )}
-      {open && playing.how && (
+      {playing.how && (
         <HowYouPlay
           how={playing.how}
           delaySeconds={settings.delaySeconds}
@@ -223,19 +224,18 @@ export function NoteKeys({ part, program, children }: Props) {
           }}
         />
       )}
-      {open &&
-        (drums ? (
-          <DrumPads playing={playing} letters={computer} />
-        ) : (
-          <PianoKeys
-            playing={playing}
-            lowest={lowest}
-            sounds={settings.sounds}
-            musicKey={key}
-            chord={chord}
-            letterOf={(midi) => (computer ? letters.get(midi) : undefined)}
-          />
-        ))}
+      {drums ? (
+        <DrumPads playing={playing} letters={computer} />
+      ) : (
+        <PianoKeys
+          playing={playing}
+          lowest={lowest}
+          sounds={settings.sounds}
+          musicKey={key}
+          chord={chord}
+          letterOf={(midi) => (computer ? letters.get(midi) : undefined)}
+        />
+      )}
     </section>
   );
 }
