@@ -335,7 +335,7 @@ export function TimelinePlace() {
         </div>
         <PassageMenu actions={actions} onOpenAt={openMenuAt}>
           <div
-            className={`parts ${rowHeight}`}
+            className={`parts ${rowHeight}${takesOpened.size === 0 ? ' without-tables' : ''}`}
             style={{ '--part-pixels': `${ROW_PIXELS[rowHeight]}px` } as CSSProperties}
             ref={rows}
             onPointerMove={(event) => {
