@@ -213,7 +213,11 @@ export class Engine {
       this.cycle = { contextSeconds: start, songSeconds: from };
       this.plannedUntil = from;
       const run = ++this.run;
-      this.set({ playing: true, loading: false, recordingFromSeconds: record && !record.notes ? from : null });
+      this.set({
+        playing: true,
+        loading: false,
+        recordingFromSeconds: record && !record.notes ? from : null,
+      });
       const { cycle } = this;
       await this.recordings.start(tracks, cycle);
       if (run !== this.run) return undefined;
