@@ -79,6 +79,18 @@ const heard = ({ parts }: Song) =>
 let ids = 0;
 const createId = () => `new${ids++}`;
 
+describe('two windows on one take', () => {
+  it('never show the same moment of it, whichever edge is moved', () => {
+    const song = songWith(voice);
+    const set = (passageId: string, patch: { offsetSeconds?: number; durationSeconds?: number }) => () =>
+      applyEdit(song, { type: 'passage.set', partId: voice.id, passageId, patch });
+    // The first lasts into the second; the second begins within the first.
+    expect(set('p', { durationSeconds: 11 })).toThrow(/already holds this piece/);
+    expect(set('q', { offsetSeconds: 7 })).toThrow(/already holds this piece/);
+    expect(set('p', { durationSeconds: 10 })).not.toThrow();
+  });
+});
+
 describe('bars put in', () => {
   it('cut each recording that sounds there, with its notes, and move what comes later', () => {
     const after = done(planInsertion(song, 3, 1));

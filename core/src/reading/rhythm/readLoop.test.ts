@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { playDrums } from '../../test/drums.ts';
-import { readLoop } from './readLoop.ts';
+import { rankLoopCounts } from './loopChoice.ts';
+import { hearLoop, readLoop } from './readLoop.ts';
 
 const RATE_HZ = 22_050;
 const beat = { kick: 'x.......x.x.....', snare: '....x.......x...', hat: 'x.x.x.x.x.x.x.x.' };
@@ -23,6 +24,16 @@ describe('the tempo of a loop', () => {
     expect(reading.beats).toBe(4 * bars);
     expect(reading.bpm).toBeCloseTo(bpm, 1);
     expect(reading.goesRound).toBe(true);
+  });
+
+  it('is as sure as its beats are, in whatever metre', () => {
+    const samples = loop(100, 1);
+    const same = rankLoopCounts(hearLoop(samples)).filter(({ beats }) => beats === 4);
+    expect(same.length).toBeGreaterThan(1);
+    expect(readLoop(samples)!.confidence).toBeCloseTo(
+      same.reduce((sum, { share }) => sum + share, 0),
+      6,
+    );
   });
 
   it('what is cut anywhere does not go round', () => {
