@@ -9,11 +9,13 @@ const STEADY_MS = 15;
 
 interface Props {
   how: HowPlayed;
+  /** Its delay was taken off already. */
+  answered: boolean;
   delaySeconds: number;
   setDelaySeconds(seconds: number): void;
 }
 
-export function HowYouPlay({ how, delaySeconds, setDelaySeconds }: Props) {
+export function HowYouPlay({ how, answered, delaySeconds, setDelaySeconds }: Props) {
   const lateMs = Math.round(1000 * how.medianSeconds);
   const spreadMs = Math.round(1000 * how.spreadSeconds);
   const off = Math.abs(lateMs) >= HEARD_MS;
@@ -24,7 +26,7 @@ export function HowYouPlay({ how, delaySeconds, setDelaySeconds }: Props) {
       {off ? `median ${Math.abs(lateMs)} ms ${lateMs > 0 ? 'late' : 'early'}` : 'on time'}, half of them
       within {spreadMs} ms of that.
       {steady && ' That is steady: it may be the keyboard, not you.'}
-      {steady && (
+      {steady && !answered && (
         <Button
           size="small"
           type="link"

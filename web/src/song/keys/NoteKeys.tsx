@@ -2,7 +2,7 @@
 import { useEffect, useState, type ReactNode } from 'react';
 import { DownOutlined, LeftOutlined, RightOutlined, UpOutlined } from '@ant-design/icons';
 import { Tooltip } from 'antd';
-import type { KeySounds, TakePull } from '@plundra/core/arranging';
+import type { HowPlayed, KeySounds, TakePull } from '@plundra/core/arranging';
 import { changeAt, chordEntriesOf, keyAt, type NotePart } from '@plundra/core/song';
 import type { Sound } from '../../audio/instruments.ts';
 import { Button, Select, Switch } from '../../controls/index.tsx';
@@ -93,6 +93,8 @@ function OpenKeys({ part, program, children, onClose }: Props & { onClose(): voi
   const [computer, setComputer] = useState(false);
   const [lowest, setLowest] = useState(FIRST);
   const [settings, setSettings] = useState(firstSettings);
+  /** The pass whose delay was taken off: once is enough. */
+  const [answered, setAnswered] = useState<HowPlayed | null>(null);
   const set = (change: Partial<PlayInSettings>) => setSettings((old) => ({ ...old, ...change }));
   const playing = useNotePlaying(part, program, settings);
   const ticks = usePlayingTicks();
@@ -217,8 +219,10 @@ function OpenKeys({ part, program, children, onClose }: Props & { onClose(): voi
       {playing.how && (
         <HowYouPlay
           how={playing.how}
+          answered={playing.how === answered}
           delaySeconds={settings.delaySeconds}
           setDelaySeconds={(delaySeconds) => {
+            setAnswered(playing.how);
             set({ delaySeconds });
             browserMemory.write(DELAY_KEY, delaySeconds === 0 ? null : String(delaySeconds));
           }}

@@ -85,6 +85,8 @@ export function useMidiKeyboard(play: KeysPlay, playable: Playable): MidiKeyboar
       });
       return now;
     };
+    // First: a keyboard has one listener.
+    listening.current?.stop();
     listenToMidiKeyboards(
       {
         down(midi, velocity) {
@@ -100,7 +102,6 @@ export function useMidiKeyboard(play: KeysPlay, playable: Playable): MidiKeyboar
       look,
     ).then(
       (started) => {
-        listening.current?.stop();
         listening.current = started;
         const names = look().map(({ name }) => name);
         void message.info(
