@@ -4,31 +4,24 @@
  */
 import type { Page } from 'playwright-core';
 import { median } from '@plundra/core/signal';
+import type { NotePart } from '@plundra/core/song';
+import type { Chord } from '@plundra/core/theory';
+import { makeSong } from './makeSong.ts';
 
 const BARS = 60;
 const BAR_TICKS = 3840;
 const EDITS = 10;
-const C = { root: 'C', degrees: ['1', '3', '5'] };
+const C: Chord = { root: 'C', degrees: ['1', '3', '5'] };
 const NAMES = ['Dm', 'F', 'G7', 'Am'];
 
 /** A song with a chord of a whole bar in every bar, and two parts that follow. */
-export async function prepareFollowing(url: string): Promise<string> {
-  const call = async (route: string, body: unknown) => {
-    const response = await fetch(url + route, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json', Connection: 'close' },
-      body: JSON.stringify(body),
-    });
-    if (!response.ok) throw new Error(await response.text());
-    return (await response.json()) as { song: { id: string } };
-  };
-  const { song } = await call('/api/songs', { title: 'Following' });
+export function prepareFollowing(url: string): Promise<string> {
   const changes = Array.from({ length: BARS }, (_, bar) => ({
     id: `c${bar}`,
     startTicks: bar * BAR_TICKS,
     chord: C,
   }));
-  const part = (id: string, mark: string, pitches: number[]) => ({
+  const part = (id: string, mark: string, pitches: number[]): NotePart => ({
     kind: 'notes',
     id,
     name: id,
@@ -58,18 +51,14 @@ export async function prepareFollowing(url: string): Promise<string> {
       },
     ],
   });
-  const edits = [
-    { type: 'part.add', part: part('keys', 'KE', [60, 64, 67]), index: 0 },
-    { type: 'part.add', part: part('bass', 'BA', [36]), index: 1 },
-    { type: 'changes.put', remove: [], put: changes },
-  ];
-  const step = { kind: 'do', id: 'first', label: 'Fill', edit: { type: 'batch', edits } };
-  await call(`/api/songs/${song.id}/steps`, {
-    clientId: 'bench',
-    baseRevision: 0,
-    steps: [{ requestId: 'first', step }],
+  return makeSong(url, 'Following', {
+    type: 'batch',
+    edits: [
+      { type: 'part.add', part: part('keys', 'KE', [60, 64, 67]), index: 0 },
+      { type: 'part.add', part: part('bass', 'BA', [36]), index: 1 },
+      { type: 'changes.put', remove: [], put: changes },
+    ],
   });
-  return song.id;
 }
 
 interface Watched {

@@ -1,6 +1,8 @@
 /** How soon an edit is heard while the song plays: from the key, or from letting go, until the first sample that it changes is due. */
 import type { Page } from 'playwright-core';
 import { median } from '@plundra/core/signal';
+import type { NotePart } from '@plundra/core/song';
+import { makeSong } from './makeSong.ts';
 import type { SpeedRow } from './pages.ts';
 import type { PreparedSong } from './screen.ts';
 
@@ -155,18 +157,8 @@ async function retimed(page: Page, bpm: number): Promise<number> {
 }
 
 /** A song with one part of quick notes. */
-async function prepareNotes(url: string): Promise<string> {
-  const call = async (route: string, body: unknown) => {
-    const response = await fetch(url + route, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json', Connection: 'close' },
-      body: JSON.stringify(body),
-    });
-    if (!response.ok) throw new Error(await response.text());
-    return (await response.json()) as { song: { id: string } };
-  };
-  const { song } = await call('/api/songs', { title: 'Notes' });
-  const part = {
+function prepareNotes(url: string): Promise<string> {
+  const part: NotePart = {
     kind: 'notes',
     id: 'keys',
     name: 'Keys',
@@ -193,15 +185,5 @@ async function prepareNotes(url: string): Promise<string> {
       },
     ],
   };
-  await call(`/api/songs/${song.id}/steps`, {
-    clientId: 'bench',
-    baseRevision: 0,
-    steps: [
-      {
-        requestId: 'first',
-        step: { kind: 'do', id: 'first', label: 'Fill', edit: { type: 'part.add', part, index: 0 } },
-      },
-    ],
-  });
-  return song.id;
+  return makeSong(url, 'Notes', { type: 'part.add', part, index: 0 });
 }
