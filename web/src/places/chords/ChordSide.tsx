@@ -19,9 +19,9 @@ import {
   prettyName,
   type ChordOrNone,
 } from '@plundra/core/theory';
+import { BarsEditor } from '../../song/BarsEditor.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { ChordName, chordText, numeralText } from '../../song/ChordName.tsx';
-import { BarsEditor } from './BarsEditor.tsx';
 import { ChordMap } from './ChordMap.tsx';
 import { FollowSheet } from './FollowSheet.tsx';
 import { UseChords } from './UseChords.tsx';
@@ -46,8 +46,9 @@ export function ChordSide(props: Props) {
   const placeKey = keyAt(song, place ?? 0);
   const { bar } = time.barAt(place ?? 0);
   const barStart = time.barStartTicks(bar);
+  const sectionName = sectionFrom(sections, barStart)?.name ?? '';
   const nameWhenChanged = (name: string) => {
-    if (name.trim() !== (sectionFrom(sections, barStart)?.name ?? '')) props.nameSection(name);
+    if (name.trim() !== sectionName) props.nameSection(name);
   };
   const merge = () => {
     const next = single && spans[spans.indexOf(single) + 1];
@@ -115,12 +116,13 @@ export function ChordSide(props: Props) {
           <div className="row">
             <span className="label">Section from here</span>
             <AutoComplete
-              key={barStart}
+              // When bars move or a step is undone it says what is there now.
+              key={`${barStart} ${sectionName}`}
               aria-label="Section"
               size="small"
               style={{ width: 140 }}
               placeholder="None"
-              defaultValue={sectionFrom(sections, barStart)?.name ?? ''}
+              defaultValue={sectionName}
               options={SECTION_NAMES.map((value) => ({ value }))}
               onSelect={(value: string) => props.nameSection(value)}
               onBlur={(event) => nameWhenChanged((event.target as HTMLInputElement).value)}
@@ -129,7 +131,7 @@ export function ChordSide(props: Props) {
               }
             />
           </div>
-          <BarsEditor bar={bar} />
+          <BarsEditor bar={bar} chordsAlone />
         </>
       )}
       {changes.length > 0 && chosen.length === 0 && <FollowSheet />}

@@ -1,4 +1,4 @@
-/** Changes of key and metre on the ruler: each a mark that opens what can be set there. */
+/** Changes of key and metre on the ruler: each a mark that opens what can be set there, also bars put in and taken out. */
 import { App, InputNumber, Popover, Select } from 'antd';
 import {
   EditError,
@@ -14,6 +14,7 @@ import { keyName, type Key } from '@plundra/core/theory';
 import { xOf, type TimeView } from '../../canvas/view.ts';
 import { Button } from '../../controls/index.tsx';
 import { askTransposing } from '../../song/askTransposing.tsx';
+import { BarsEditor } from '../../song/BarsEditor.tsx';
 import { KeySelect } from '../../song/KeySelect.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 
@@ -181,6 +182,7 @@ function FrameFields({ startTicks, bar, onDone }: { startTicks: number; bar: num
           )}
         </span>
       )}
+      {onBarLine && <BarsEditor bar={bar} onDone={onDone} />}
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import { useEffect, useLayoutEffect, useRef, useState } from 'react';
+import { useEffect, useLayoutEffect, useRef, useState, type MouseEvent } from 'react';
 import { drawChordRow, usePlacedChords } from '../../canvas/chordRow.ts';
 import { followPointer } from '../../canvas/followPointer.ts';
 import { gridLines } from '../../canvas/timeGrid.ts';
@@ -106,6 +106,11 @@ export function TimelineRuler({ view, below, snap, markAt, setMarkAt }: Props) {
       unsubscribe();
     };
   }, [view, width, time, engine, chords]);
+  const openBar = (event: MouseEvent<HTMLElement>) => {
+    const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
+    const ticks = Math.round(time.ticksAt(Math.max(0, secondsOf(view, x))));
+    setMarkAt(time.barStartTicks(time.barAt(ticks).bar));
+  };
   return (
     <div
       className="part-row"
@@ -123,11 +128,11 @@ export function TimelineRuler({ view, below, snap, markAt, setMarkAt }: Props) {
         <canvas
           ref={canvas}
           data-testid="ruler"
-          title="A click moves the playhead; Shift and a drag set the loop; a double click changes key or metre at its bar"
-          onDoubleClick={(event) => {
-            const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
-            const ticks = Math.round(time.ticksAt(Math.max(0, secondsOf(view, x))));
-            setMarkAt(time.barStartTicks(time.barAt(ticks).bar));
+          title="A click moves the playhead; Shift and a drag set the loop; a double click puts bars in or changes key or metre at its bar"
+          onDoubleClick={openBar}
+          onContextMenu={(event) => {
+            event.preventDefault();
+            openBar(event);
           }}
           onPointerDown={(event) => {
             const { left } = event.currentTarget.getBoundingClientRect();

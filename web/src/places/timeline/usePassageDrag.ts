@@ -26,7 +26,16 @@ interface Point {
 }
 
 type Drag =
-  | { kind: 'passage'; drag: PassageDrag; from: Point; to: Point; free: boolean; began: boolean }
+  | {
+      kind: 'passage';
+      drag: PassageDrag;
+      from: Point;
+      to: Point;
+      free: boolean;
+      began: boolean;
+      /** What is selected when nothing was dragged: what was selected together moves together, a click is meant for one. */
+      clicked: readonly PassagePlace[];
+    }
   | {
       kind: 'marquee';
       fromSeconds: number;
@@ -126,6 +135,7 @@ export function usePassageDrag(use: Use): PassageDragging {
       if (ended?.kind === 'passage') {
         if (last.refusal) say(last.refusal);
         else if (last.made) done(last.made);
+        else if (!ended.began) select(ended.clicked);
       }
       setDrag(null);
     };
@@ -203,14 +213,16 @@ export function usePassageDrag(use: Use): PassageDragging {
       }
       const place = { partId: part.id, passageId: hit.passage.id };
       const isSelected = selected.some((each) => keyOf(each) === keyOf(place));
-      if (event.shiftKey) {
-        select(isSelected ? selected.filter((each) => keyOf(each) !== keyOf(place)) : [...selected, place]);
-        return;
-      }
-      const places = isSelected ? selected : [place];
+      const toggled = isSelected
+        ? selected.filter((each) => keyOf(each) !== keyOf(place))
+        : [...selected, place];
+      if (event.shiftKey) return select(toggled);
+      const adds = event.ctrlKey || event.metaKey;
+      const places = isSelected ? selected : adds ? toggled : [place];
       if (!isSelected) select(places);
       const drag = { zone: hit.zone, place, places, fromSeconds: secondsOf(view, point.x) };
-      setDrag({ kind: 'passage', drag, from: point, to: point, free: false, began: false });
+      const clicked = adds ? toggled : [place];
+      setDrag({ kind: 'passage', drag, from: point, to: point, free: false, began: false, clicked });
     },
     [select],
   );

@@ -23,6 +23,10 @@ export function useTimelineActions(passages: PassageActions, tools: Tools): void
   const actions = useMemo((): Action[] => {
     const none = passages.found.length === 0;
     const endBar = time.barAt(Math.max(0, Math.round(time.ticksAt(endSeconds)) - 1)).bar + 1;
+    const openBar = () => {
+      const ticks = Math.round(time.ticksAt(engine.positionSeconds()));
+      setMarkAt(time.barStartTicks(time.barAt(ticks).bar));
+    };
     return [
       {
         label: 'Cut at the playhead',
@@ -58,13 +62,16 @@ export function useTimelineActions(passages: PassageActions, tools: Tools): void
         run: () => passages.transpose(semitones),
       })),
       {
+        label: 'Insert or remove bars at the playhead',
+        words: 'add delete time intro space cut bars',
+        disabled: song.parts.length === 0,
+        run: openBar,
+      },
+      {
         label: 'Change the key or the metre at the bar of the playhead',
         words: 'modulation key signature time signature',
         disabled: song.parts.length === 0,
-        run: () => {
-          const ticks = Math.round(time.ticksAt(engine.positionSeconds()));
-          setMarkAt(time.barStartTicks(time.barAt(ticks).bar));
-        },
+        run: openBar,
       },
       {
         label: 'Mute or unmute the selected passages',

@@ -15,7 +15,7 @@ import {
   type Song,
   type TimeShift,
 } from '@plundra/core/song';
-import { useSong } from '../../song/SongContext.tsx';
+import { useSong } from './SongContext.tsx';
 
 const MAX_BARS = 200;
 const createId = () => crypto.randomUUID();
@@ -26,7 +26,14 @@ const REACHES: { value: Reach; label: string; title: string }[] = [
   { value: 'chords', label: 'Chords only', title: 'Chords and sections move, parts stay' },
 ];
 
-export function BarsEditor({ bar }: { bar: number }) {
+interface Props {
+  bar: number;
+  /** Also of the chords alone, where chords are what one looks at. */
+  chordsAlone?: boolean;
+  onDone?(): void;
+}
+
+export function BarsEditor({ bar, chordsAlone = false, onDone }: Props) {
   const { song, time, apply } = useSong();
   const { message } = App.useApp();
   const [count, setCount] = useState(1);
@@ -40,8 +47,10 @@ export function BarsEditor({ bar }: { bar: number }) {
   const insert = () => (whole ? planInsertion(song, bar, count) : chordsOnly(insertTime));
   const remove = () => (whole ? planRemoval(song, bar, count, createId) : chordsOnly(removeTime));
   const take = (label: string, edit: Edit | undefined) => {
-    if (edit) apply(label, edit);
-    else void message.info(whole ? 'Nothing comes after this place.' : 'No chord comes after this place.');
+    if (edit) {
+      apply(label, edit);
+      onDone?.();
+    } else void message.info(whole ? 'Nothing comes after this place.' : 'No chord comes after this place.');
   };
   const bars = count === 1 ? 'a bar' : `${count} bars`;
   const which = count === 1 ? `bar ${bar}` : `bars ${bar}–${bar + count - 1}`;
@@ -60,14 +69,16 @@ export function BarsEditor({ bar }: { bar: number }) {
           onChange={(value) => setCount(value ?? 1)}
         />
       </div>
-      <Segmented<Reach>
-        aria-label="What moves"
-        size="small"
-        block
-        value={reach}
-        options={REACHES}
-        onChange={setReach}
-      />
+      {chordsAlone && (
+        <Segmented<Reach>
+          aria-label="What moves"
+          size="small"
+          block
+          value={reach}
+          options={REACHES}
+          onChange={setReach}
+        />
+      )}
       <div className="actions" style={{ marginTop: 8 }}>
         <Button onClick={() => take(`Insert ${bars} before bar ${bar}`, insert())}>
           Insert {bars} before
