@@ -179,6 +179,21 @@ describe('passages', () => {
     const [from, to] = [await barX(page, 'Lead voice', 24), await barX(page, 'Lead guitar', 20)];
     await drag(page, from, to);
     await page.getByRole('heading', { name: '3 passages' }).waitFor();
+    // A click among them is meant for one; with Ctrl it adds or takes away.
+    const clickOn = async (name: string) => {
+      const { x, y } = await barX(page, name, 3);
+      await page.mouse.click(x, y);
+    };
+    const selected = (heading: string) => page.getByRole('heading', { name: heading, exact: true }).waitFor();
+    await clickOn('Backing voice');
+    await selected('Passage');
+    await page.keyboard.down('Control');
+    await clickOn('Lead voice');
+    await selected('2 passages');
+    await clickOn('Backing voice');
+    await page.keyboard.up('Control');
+    await selected('Passage');
+    await page.getByText('of Lead voice', { exact: true }).waitFor();
     const start = await barX(page, 'Bass', 3);
     await page.mouse.move(start.x, start.y);
     await page.mouse.down();
@@ -186,6 +201,21 @@ describe('passages', () => {
     await page.keyboard.press('Escape');
     await page.mouse.up();
     expect((await placesOf(page, 'Bass'))[0][0]).toBe(0);
+  });
+
+  it('make room for bars that are put in by a double click on the ruler', async () => {
+    const { page } = app;
+    await openDemo(page);
+    const { x } = await barX(page, 'Lead voice', 1);
+    const ruler = (await page.getByTestId('ruler').boundingBox())!;
+    await page.mouse.dblclick(x + 6, ruler.y + 10);
+    await page.getByLabel('How many bars').fill('4');
+    await page.getByLabel('How many bars').press('Enter');
+    await page.getByRole('button', { name: 'Insert 4 bars before' }).click();
+    await expect.poll(async () => (await placesOf(page, 'Bass'))[0][0]).toBe(4);
+    await page.getByLabel('How many bars').waitFor({ state: 'hidden' });
+    await undo(page);
+    await expect.poll(async () => (await placesOf(page, 'Bass'))[0][0]).toBe(0);
   });
 });
 

@@ -151,6 +151,11 @@ describe('the chords of the demo song', () => {
     await page.getByLabel('Section').fill('Chorus');
     await page.getByLabel('Section').press('Enter');
     await page.getByRole('heading', { name: 'Chorus' }).waitFor();
+    // The field says what is there, also when bars move it away.
+    await page.getByRole('button', { name: 'Insert 2 bars before' }).click();
+    await expect.poll(() => page.getByLabel('Section').inputValue()).toBe('');
+    await page.keyboard.press('Control+z');
+    await expect.poll(() => page.getByLabel('Section').inputValue()).toBe('Chorus');
     await saved(page);
 
     await page.keyboard.press('Escape');

@@ -58,6 +58,13 @@ describe('notes made from a melody', () => {
     ]);
   });
 
+  it('begin with the passage where they were begun just before it', () => {
+    const passage = passageWith([lineNote('a', 0.48, 1, 60)], { offsetSeconds: 0.5, durationSeconds: 2 });
+    expect(notesOfRecording(passage, time)).toEqual([
+      { id: 'r-a', startTicks: 0, lengthTicks: 960, midi: 60, velocity: 80 },
+    ]);
+  });
+
   it('bend as the recording does, counted from their start', () => {
     const contour = contourOf((seconds) => (seconds < 1 ? 60 : 60.4));
     const passage = passageWith([lineNote('a', 0.5, 1.5, 60.1), lineNote('b', 2, 2.5, 60.4)]);

@@ -47,7 +47,10 @@ export function notesOfRecording(
   const lineNotes = new Map(line?.notes.map((note) => [note.id, note]));
   return soundingNotes(passage).flatMap(({ startSeconds, endSeconds, ...note }) => {
     if (wanted.only && !wanted.only.has(note.id)) return [];
-    const startTicks = ticksAt(startSeconds);
+    const read = lineNotes.get(note.id);
+    // One that was begun just before its passage sounds from there on.
+    const early = read !== undefined && read.startSeconds < offsetSeconds && endSeconds > offsetSeconds;
+    const startTicks = early ? Math.max(0, ticksAt(startSeconds)) : ticksAt(startSeconds);
     if (startTicks < 0 || startSeconds >= offsetSeconds + durationSeconds) return [];
     const made: Note = {
       ...note,
@@ -55,7 +58,6 @@ export function notesOfRecording(
       startTicks,
       lengthTicks: Math.max(1, ticksAt(endSeconds) - startTicks),
     };
-    const read = lineNotes.get(note.id);
     if (!wanted.contour || !line || !read) return [made];
     const bends = bendsOfNote(read, line.tuningCents, wanted.contour).map(({ afterSeconds, semitones }) => ({
       afterTicks: Math.max(0, ticksAt(startSeconds + afterSeconds) - startTicks),

@@ -61,6 +61,8 @@ describe('a MIDI file that holds what a song cannot', () => {
     ['𝒜𝒷', '𝒜'],
     ['!!!', '?'],
     ['lead voice', 'LV'],
+    ["Ship's bell", 'SB'],
+    ['O’Hara', 'OH'],
   ])('%s gets the mark %s', (text, mark) => expect(markOf(text)).toBe(mark));
 
   it('with a bend range of 24 is taken to the end of the wheel', () => {

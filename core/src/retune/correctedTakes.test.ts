@@ -51,4 +51,10 @@ describe('the correction of a take', () => {
     expect(c).toEqual(['c', 4, 4.05]);
     expect(b).toEqual(['b', 4, 4.8]);
   });
+
+  it('leaves a note its start that was begun just before the passage it belongs to', () => {
+    const early = [moved('a', 3.97, 4.9, 3.9, 4.8), moved('b', 8, 8.5, 8.1, 8.6)];
+    const [a] = spansOf(partOf(early, window('p', 0, 4), window('q', 4, 6)));
+    expect(a).toEqual(['a', 3.97, 4.8]);
+  });
 });

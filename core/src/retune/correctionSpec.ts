@@ -77,7 +77,7 @@ function takeOfPassages(passages: readonly PlacedRecording[]): CorrectedTake {
 function insideWindow(note: LineNote, from: Seconds, to: Seconds): LineNote {
   const { target } = note;
   if (target?.startSeconds === undefined && target?.endSeconds === undefined) return note;
-  const start = Math.max(from, target.startSeconds ?? note.startSeconds);
+  const start = Math.max(Math.min(from, note.startSeconds), target.startSeconds ?? note.startSeconds);
   const end = Math.min(Math.max(to, note.endSeconds), target.endSeconds ?? note.endSeconds);
   if (start === target.startSeconds && end === target.endSeconds) return note;
   return { ...note, target: { ...target, startSeconds: Math.min(start, end), endSeconds: end } };

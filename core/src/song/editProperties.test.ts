@@ -86,7 +86,8 @@ describe('whatever is done to a song', () => {
         for (const inverse of inverses.reverse()) song = applyEdit(song, inverse).song;
         expect(plain(song)).toEqual(plain(fullSong()));
       }),
-      { numRuns: 300 },
+      // Some 12,000 edits.
+      { numRuns: 600 },
     );
   });
 

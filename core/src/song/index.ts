@@ -69,6 +69,7 @@ export {
 } from './passageTime.ts';
 export {
   isInWindow,
+  ownsNote,
   isShown,
   notesOriginTicks,
   passageEndSeconds,

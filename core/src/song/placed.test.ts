@@ -52,6 +52,21 @@ describe('notes of a take', () => {
     expect(linesOf(partOf(window('p', 0, 0, 60)))).toEqual(['p: abc']);
   });
 
+  it('that were begun just before a cut belong behind it, and to nothing where that is not shown', () => {
+    // b begins at 5: cut 40 ms later it goes on whole behind the cut, 60 ms later it stays before it.
+    const cutAt = (seconds: number) =>
+      linesOf(partOf(window('p', 0, 0, seconds), window('q', 20, seconds, 60 - seconds)));
+    expect(cutAt(5.04)).toEqual(['p: a', 'q: bc']);
+    expect(cutAt(5.06)).toEqual(['p: ab', 'q: c']);
+    expect(linesOf(partOf(window('p', 0, 0, 5.04)))).toEqual(['p: a']);
+    // Of a short note a quarter counts: c lasts 80 ms here.
+    const short = recordingPart([lineNote('c', 9, 9.08, 64)]);
+    const shown = (seconds: number) =>
+      linesOf({ ...short, passages: [window('p', 0, 0, seconds), window('q', 20, seconds, 1)] });
+    expect(shown(9.019)).toEqual(['p: ', 'q: c']);
+    expect(shown(9.021)).toEqual(['p: c', 'q: ']);
+  });
+
   it('are the same objects as long as nothing of them changes', () => {
     const first = window('p', 0, 0, 4);
     const before = placedRecordings(partOf(first, window('q', 8, 4, 56)));

@@ -79,10 +79,28 @@ export function isInWindow(
   return seconds >= offsetSeconds && seconds < offsetSeconds + durationSeconds;
 }
 
-/** The same line where all of its notes begin inside. */
+/** A note that begins so little before a cut was meant for what follows: players are early by as much. */
+const EARLY_SECONDS = 0.05;
+const EARLY_SHARE = 0.25;
+
+/**
+ * Whether a note of a take belongs to a window on it: the one that shows its start, or what lies a little behind its start, so
+ * that a cut on a bar line takes along the note that was begun just before it. Never to two windows that do not overlap.
+ */
+export function ownsNote(
+  window: Pick<RecordingPassage, 'offsetSeconds' | 'durationSeconds'>,
+  { startSeconds, endSeconds }: Pick<LineNote, 'startSeconds' | 'endSeconds'>,
+): boolean {
+  return isInWindow(
+    window,
+    startSeconds + Math.min(EARLY_SECONDS, EARLY_SHARE * (endSeconds - startSeconds)),
+  );
+}
+
+/** The same line where all of its notes belong to the passage. */
 function lineWithin(line: Line, passage: RecordingPassage): Line {
-  const begins = ({ startSeconds }: LineNote) => isInWindow(passage, startSeconds);
-  return line.notes.every(begins) ? line : { ...line, notes: line.notes.filter(begins) };
+  const owned = (note: LineNote) => ownsNote(passage, note);
+  return line.notes.every(owned) ? line : { ...line, notes: line.notes.filter(owned) };
 }
 
 /** Where the notes of a passage count from, in ticks of the song; before 0 where what is hidden would begin there. */

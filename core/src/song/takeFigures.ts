@@ -3,7 +3,7 @@ import { median, type Cents } from '../signal/index.ts';
 import { pullToGrid, type GridPull } from './gridPull.ts';
 import { isDoubtful, melodyLineOf, playedCentsOff } from './lineNotes.ts';
 import { createPassageTime } from './passageTime.ts';
-import { isInWindow } from './placed.ts';
+import { ownsNote } from './placed.ts';
 import type { RecordingPassage, Take } from './schema.ts';
 import type { Phrase, TakeTable } from './takeTable.ts';
 import type { TimeMap } from './timeMap.ts';
@@ -34,7 +34,7 @@ export function takeFigures(
   const notes = passages.flatMap((passage) => {
     const { toSong } = createPassageTime(passage, time);
     return line.notes
-      .filter((note) => !note.muted && isInWindow(passage, note.startSeconds))
+      .filter((note) => !note.muted && ownsNote(passage, note))
       .map((note) => ({ note, songSeconds: toSong(note.startSeconds) }));
   });
   if (notes.length === 0) return undefined;

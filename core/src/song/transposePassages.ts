@@ -2,7 +2,7 @@
 import { placeOf, type Found, type PassagePlace } from './arrange.ts';
 import { EditError, type Edit, type SimpleEdit } from './editSchema.ts';
 import { melodyLineOf } from './lineNotes.ts';
-import { isInWindow } from './placed.ts';
+import { ownsNote } from './placed.ts';
 import { copyEdits } from './takes.ts';
 import {
   inMidiRange,
@@ -87,7 +87,7 @@ function lineEdits(partId: string, passage: RecordingPassage, take: Take, semito
   const place = { partId, takeId: take.id };
   const line = take.line!;
   const put = line.notes
-    .filter(({ startSeconds }) => isInWindow(passage, startSeconds))
+    .filter((note) => ownsNote(passage, note))
     .map((note) => transposedLineNote(note, line.tuningCents, semitones));
   return put.length > 0 ? [{ type: 'line.notes', ...place, remove: [], put }] : [];
 }

@@ -228,6 +228,10 @@ describe('what sounds', () => {
     expect(line.program).toBe(4);
     // Bar 1 beat 3 at 120 bpm is second 1; the recording is placed from its second 0.5 on.
     expect(line.notes).toEqual([{ startSeconds: 1.5, endSeconds: 2.5, midi: 62, velocity: 77 }]);
+    // A note that was begun just before the passage is heard from there on.
+    const late = { ...voice, passages: [{ ...voice.passages[0], offsetSeconds: 1.02 }] };
+    const tracks = buildTracks({ ...song, parts: [late] }, { ...choice, focusPartId: 'voice' });
+    expect((tracks[1] as NoteTrack).notes[0].startSeconds).toBe(1);
   });
 
   it('in an open note part is the part and the recording it was made from', () => {

@@ -307,8 +307,8 @@ function lineTracks(song: Song, part: RecordingPart, choice: ListenChoice): Trac
     return soundingNotes(passage)
       .filter(sounds)
       .map(({ startSeconds, endSeconds, midi, velocity }) => ({
-        startSeconds: toSong(startSeconds),
         // A note that crosses a cut sounds as far as its passage goes.
+        startSeconds: toSong(Math.max(startSeconds, passage.offsetSeconds)),
         endSeconds: toSong(Math.max(startSeconds, Math.min(endSeconds, passageEnd))),
         midi,
         velocity,

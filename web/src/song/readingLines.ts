@@ -1,6 +1,6 @@
 /** Readings as lines of the song: pure functions. */
 import type { MelodyResult, NotesResult } from '@plundra/contract';
-import { nearestNote, type Line, type LineNote } from '@plundra/core/song';
+import { nearestNote, ownsNote, type Line, type LineNote } from '@plundra/core/song';
 
 /** Seconds of the recording. */
 export interface Span {
@@ -44,13 +44,14 @@ export function withOwnIds(line: Line, takeId: string): Line {
   return { ...line, notes: line.notes.map((note) => ({ ...note, id: `${mine}.${note.id}`.slice(0, 64) })) };
 }
 
-/** What exchanges the notes of a line that start in a span for those of a fresh reading. */
+/** What exchanges the notes of a line that belong to a span for those of a fresh reading. */
 export function replaceWithin(
   line: Line,
   fresh: Line,
   { fromSeconds, toSeconds }: Span,
 ): { remove: string[]; put: LineNote[] } {
-  const within = (note: LineNote) => note.startSeconds >= fromSeconds && note.startSeconds < toSeconds;
+  const span = { offsetSeconds: fromSeconds, durationSeconds: toSeconds - fromSeconds };
+  const within = (note: LineNote) => ownsNote(span, note);
   return {
     remove: line.notes.filter(within).map(({ id }) => id),
     put: fresh.notes.filter(within).map((note) => ({ ...note, id: crypto.randomUUID() })),

@@ -74,7 +74,7 @@ const LEAD_PIXELS = 100;
 
 const startingAt = (view: View, seconds: number): View => ({
   ...view,
-  startSeconds: Math.max(0, seconds - LEAD_PIXELS / view.pixelsPerSecond),
+  startSeconds: Math.max(-BANDS.labels, seconds * view.pixelsPerSecond - LEAD_PIXELS) / view.pixelsPerSecond,
 });
 
 export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanvas(
@@ -103,10 +103,13 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
   );
 
   const band = noteBand(size.height, scene.recordings !== null);
-  const fitted = useCallback(
-    () => fitViewInBand(notes, size.width, band.bottom - band.top, FIRST_SECONDS),
-    [notes, size.width, band.bottom, band.top],
-  );
+  const { recordings } = scene;
+  const fitted = useCallback(() => {
+    const fit = fitViewInBand(notes, size.width, band.bottom - band.top, FIRST_SECONDS);
+    // What is not read yet is shown from where it is first heard.
+    const first = recordings?.at(0);
+    return notes.length === 0 && first ? startingAt(fit, first.toSong(first.fromSeconds)) : fit;
+  }, [notes, recordings, size.width, band.bottom, band.top]);
   // A part that is opened for the first time, or whose first notes arrive, is shown whole.
   const hadNotes = useRef(notes.length > 0);
   const openAt = useRef(openAtSeconds);
@@ -205,7 +208,6 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
   }, [full, size, reach]);
 
   // Moving things: playhead, loop, marquee. While playing at every frame of the screen, otherwise on change.
-  const { recordings } = scene;
   useEffect(() => {
     let request = 0;
     const draw = () => {

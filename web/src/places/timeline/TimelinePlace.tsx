@@ -56,7 +56,7 @@ import { TakeRow } from './TakeRow.tsx';
 import { LANE_PIXELS, TempoLane } from './TempoLane.tsx';
 import { SectionsBand } from './SectionsBand.tsx';
 import { TimelineRuler } from './TimelineRuler.tsx';
-import { useChosenWhenAdded } from './useChosenWhenAdded.ts';
+import { bringIntoSight, useChosenWhenAdded } from './useChosenWhenAdded.ts';
 import { usePassageActions } from './usePassageActions.ts';
 import { usePassageDrag } from './usePassageDrag.ts';
 import { useFolded } from './useFolded.ts';
@@ -92,7 +92,8 @@ export function TimelinePlace() {
   );
   const recording = useSyncExternalStore(engine.subscribe, engine.getState).recordingFromSeconds !== null;
   const { opened: takesOpened, setOpen: setTakesOpen } = useTakesOpen(song.id);
-  useChosenWhenAdded(song, setChosenId);
+  const [selected, select] = useState<readonly PassagePlace[]>(shown);
+  useChosenWhenAdded(song, setChosenId, select);
   const {
     state: { keptIn },
     setOpen: setRecordSheet,
@@ -105,9 +106,7 @@ export function TimelinePlace() {
   useEffect(() => {
     if (!keptIn) return;
     if (keptIn.takes > 1) setTakesOpen(keptIn.partId, true);
-    document
-      .querySelector(`[data-part-id="${CSS.escape(keptIn.partId)}"]`)
-      ?.scrollIntoView({ block: 'nearest' });
+    bringIntoSight(keptIn.partId);
   }, [keptIn, setTakesOpen]);
   const chosen = song.parts.find((part) => part.id === chosenId) ?? null;
   const chosenGroup = groupsOf(song).find(({ id }) => id === chosenId) ?? null;
@@ -140,13 +139,9 @@ export function TimelinePlace() {
     [song.id],
   );
 
-  const [selected, select] = useState<readonly PassagePlace[]>(shown);
   const shownPartId = shown[0]?.partId;
   useEffect(() => {
-    if (shownPartId)
-      document
-        .querySelector(`[data-part-id="${CSS.escape(shownPartId)}"]`)
-        ?.scrollIntoView({ block: 'nearest' });
+    if (shownPartId) bringIntoSight(shownPartId);
   }, [shownPartId]);
   const [shelfOpen, setShelfOpen] = useState(false);
   const [dropped, setDropped] = useState<DroppedItem | null>(null);

@@ -3,6 +3,7 @@ import {
   createPassageTime,
   isDoubtful,
   melodyLineOf,
+  ownsNote,
   railMidi,
   type RecordingPassage,
   type Take,
@@ -36,7 +37,7 @@ export function spansOf(passages: readonly RecordingPassage[], take: Take, time:
     const { toSong, toRecorded } = createPassageTime(passage, time);
     const from = passage.offsetSeconds;
     const to = from + passage.durationSeconds;
-    const shown = (line?.notes ?? []).filter((note) => note.startSeconds >= from && note.startSeconds < to);
+    const shown = (line?.notes ?? []).filter((note) => ownsNote(passage, note));
     return {
       fromSeconds: toSong(from),
       toSeconds: toSong(to),
@@ -45,7 +46,7 @@ export function spansOf(passages: readonly RecordingPassage[], take: Take, time:
       toSong,
       toRecorded,
       notes: shown.map((note) => ({
-        fromSeconds: toSong(note.startSeconds),
+        fromSeconds: toSong(Math.max(note.startSeconds, from)),
         toSeconds: toSong(Math.min(note.endSeconds, to)),
         midi: railMidi(note, line!.tuningCents),
         doubtful: isDoubtful(note),
