@@ -23,6 +23,7 @@ export default defineConfig({
           testTimeout: 60_000,
           hookTimeout: 60_000,
           pool: 'forks',
+          maxWorkers: '100%',
           sequence: { groupOrder: 1 },
         },
       },
