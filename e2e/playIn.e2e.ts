@@ -91,6 +91,56 @@ describe('playing a part in', () => {
     await expect.poll(async () => notesOf(await storedSong(page))).toEqual(before);
   });
 
+  it('keeps each round of the loop as a take, of which another can be chosen and heard', async () => {
+    const { page } = app;
+    await openDemo(page);
+    await page.getByRole('button', { name: 'Play in' }).click();
+    await page.getByTestId('piano').waitFor();
+    await choose(page, 'Where it is played into', `Into: ${NAME}`);
+    const before = notesOf(await storedSong(page));
+    await choose(page, 'What playing in does', 'each round a take');
+    await page.getByRole('switch', { name: 'Computer keys play' }).click();
+    // Bar 5 goes round.
+    const ruler = (await page.getByTestId('ruler').boundingBox())!;
+    const view = await page.evaluate(() => {
+      const { startSeconds, pixelsPerSecond } =
+        document.querySelector<HTMLElement>('[data-pixels-per-second]')!.dataset;
+      return { start: Number(startSeconds), scale: Number(pixelsPerSecond) };
+    });
+    const x = (bar: number) => ruler.x + ((bar - 1) * (240 / 92) - view.start) * view.scale;
+    await page.keyboard.down('Shift');
+    await page.mouse.move(x(5) + 1, ruler.y + 10);
+    await page.mouse.down();
+    await page.mouse.move(x(6), ruler.y + 10, { steps: 4 });
+    await page.mouse.up();
+    await page.keyboard.up('Shift');
+    await page.mouse.click(x(5) + 1, ruler.y + 10);
+    await recording(page);
+    const rounds = () => page.getByTestId('position').textContent();
+    // A note in the second beat of each round, each higher than the last.
+    for (const letter of ['a', 's', 'd']) {
+      await expect.poll(rounds, { interval: 20 }).toMatch(/^5\.2/);
+      await page.keyboard.press(letter, { delay: 80 });
+      await expect.poll(rounds, { interval: 20 }).toMatch(/^5\.[34]/);
+    }
+    await keep(page, 3);
+    const table = page.getByTestId('take-table');
+    await table.getByText('Take 3', { exact: true }).waitFor();
+    const added = async () => {
+      const known = new Set(before.map(({ id }) => id));
+      return notesOf(await storedSong(page)).filter(({ id }) => !known.has(id));
+    };
+    await expect.poll(async () => (await added()).map(({ midi }) => midi)).toEqual([64]);
+    expect(Math.floor((await added())[0].startTicks / BAR)).toBe(4);
+    await table.getByRole('button', { name: /^Phrase 1 from Take 1: \d+ ms off/ }).click();
+    await expect.poll(async () => (await added()).map(({ midi }) => midi)).toEqual([60]);
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('Control+z');
+    await expect.poll(async () => (await added()).map(({ midi }) => midi)).toEqual([64]);
+    await page.keyboard.press('Control+z');
+    await expect.poll(async () => notesOf(await storedSong(page))).toEqual(before);
+  });
+
   it('takes velocity and pedal of a keyboard, and replaces what was there', async () => {
     const { page } = app;
     await simulateKeyboards(page);

@@ -184,7 +184,7 @@ describe('takes', () => {
     };
     const first = await tableOf();
     // A third round that had begun may be a take as well.
-    expect(first.takes.slice(0, 3).map(({ name }) => name)).toEqual([undefined, 'Take 2', 'Take 3']);
+    expect(first.takes.slice(0, 3).map(({ name }) => name)).toEqual(['Take 1', 'Take 2', 'Take 3']);
     expect(first.phrases[0].startTicks).toBe(4 * BAR);
     expect(first.phrases.at(-1)!.endTicks).toBe(6 * BAR);
     // The last round that went all the way is heard.

@@ -19,4 +19,12 @@ export {
   planFollowing,
   type FollowingPlan,
 } from './notesOfRecording.ts';
-export { howPlayed, planPlayIn, pressesFrom, soundOfKey, type HowPlayed, type KeySounds } from './playIn.ts';
+export {
+  howPlayed,
+  inRound,
+  planPlayIn,
+  pressesFrom,
+  soundOfKey,
+  type HowPlayed,
+  type KeySounds,
+} from './playIn.ts';

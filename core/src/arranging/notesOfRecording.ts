@@ -3,6 +3,7 @@ import type { Ticks } from '../signal/index.ts';
 import type { Contour } from '../reading/index.ts';
 import { bendsOfNote, soundingNotes } from '../retune/index.ts';
 import {
+  chosenPassages,
   createPassageTime,
   melodyLineOf,
   notesOriginTicks,
@@ -121,7 +122,7 @@ export function planFollowing(
 ): FollowingPlan | undefined {
   const source = song.parts.find(({ id }) => id === part.madeFromPartId);
   const recorded = source?.kind === 'recording' ? placedRecordings(source).filter(({ line }) => line) : [];
-  const [first] = part.passages as (NotePassage | undefined)[];
+  const [first] = chosenPassages(part) as (NotePassage | undefined)[];
   if (recorded.length === 0 || !first || !isTiedToRecording(part)) return undefined;
   const bends = notesOf(part).some((note) => note.bends);
   const now = recorded.flatMap((passage) =>
@@ -145,7 +146,7 @@ export function planFollowing(
   for (const wanted of now) {
     const before = known.get(wanted.id);
     if (!before && (elsewhere.has(wanted.id) || !playsNearest(part, siblings, wanted.midi))) continue;
-    const passage = before?.passage ?? passageAt(part.passages, wanted.startTicks) ?? first;
+    const passage = before?.passage ?? passageAt(chosenPassages(part), wanted.startTicks) ?? first;
     const placed = { ...wanted, startTicks: wanted.startTicks - notesOriginTicks(passage) };
     const { muted: _, ...sounding } = placed;
     const after: Note = before

@@ -9,7 +9,7 @@ import {
   type Song,
 } from '../song/index.ts';
 import type { Chord } from '../theory/index.ts';
-import { howPlayed, notesOfTake, planPlayIn, pressesFrom, soundOfKey } from './index.ts';
+import { howPlayed, inRound, notesOfTake, planPlayIn, pressesFrom, soundOfKey } from './index.ts';
 
 const G_MAJOR = { fifths: 1, mode: 'major' as const };
 const EM: Chord = { root: 'E', degrees: ['1', 'b3', '5'] };
@@ -166,5 +166,41 @@ describe('what is played in', () => {
       'x@0',
       'z@1920',
     ]);
+  });
+});
+
+describe('a note that is held while a loop goes round', () => {
+  // From second 4 to second 8.
+  const loop = { startSeconds: 4, endSeconds: 8 };
+  const held = (startSeconds: number, startRound: number, endSeconds: number, endRound: number) => {
+    const { round, ...span } = inRound({ startSeconds, startRound, endSeconds, endRound }, loop);
+    return [span.startSeconds, span.endSeconds, round];
+  };
+
+  it('is of the round in which it was played', () => {
+    expect(held(5, 0, 6, 0)).toEqual([5, 6, 0]);
+    expect(held(5, 3, 6, 3)).toEqual([5, 6, 3]);
+  });
+
+  it('lasts to the end of the loop where most of it lies before', () => {
+    expect(held(7, 1, 4.5, 2)).toEqual([7, 8, 1]);
+    // Held for more than a whole round.
+    expect(held(7.9, 1, 5, 3)).toEqual([7.9, 8, 1]);
+  });
+
+  it('begins the next round where it was begun just before it', () => {
+    expect(held(7.9, 1, 4.5, 2)).toEqual([4, 4.5, 2]);
+  });
+
+  it('was played at the end of the round before where a delay is taken off', () => {
+    expect(held(3.95, 1, 4.3, 1)).toEqual([4, 4.3, 1]);
+    expect(held(3.9, 1, 3.98, 1)).toEqual([7.9, 7.98, 0]);
+    // Before the first round there is none.
+    expect(held(3.9, 0, 4.5, 0)).toEqual([3.9, 4.5, 0]);
+  });
+
+  it('goes on where nothing goes round', () => {
+    const straight = { startSeconds: 5, startRound: 0, endSeconds: 6, endRound: 0 };
+    expect(inRound(straight, null)).toEqual({ startSeconds: 5, endSeconds: 6, round: 0 });
   });
 });

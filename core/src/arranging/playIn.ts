@@ -2,6 +2,7 @@
 import { median, type Midi, type Seconds, type Ticks } from '../signal/index.ts';
 import {
   applyEdit,
+  chosenPassages,
   gridTicks,
   isShown,
   notesOriginTicks,
@@ -52,6 +53,43 @@ export function pressesFrom(presses: readonly Press[], fromSeconds: Seconds, tim
         ? { ...press, startSeconds: fromSeconds, endSeconds: Math.max(press.endSeconds, fromSeconds) }
         : press,
     );
+}
+
+/** While a loop goes round: seconds of the song, and the round, 0 the first, in which a key went down and was let go. */
+export interface HeldInRounds {
+  startSeconds: Seconds;
+  startRound: number;
+  endSeconds: Seconds;
+  endRound: number;
+}
+
+/**
+ * Where a note belongs that was held while a loop goes round, and to which round. Over the end of the loop it lasts to it; one that
+ * was begun just before the end and held longer behind it was meant for the start of the next round. What lies before the loop,
+ * because a delay was taken off, was played at the end of the round before.
+ */
+export function inRound(
+  held: HeldInRounds,
+  loop: { startSeconds: Seconds; endSeconds: Seconds } | null,
+): { startSeconds: Seconds; endSeconds: Seconds; round: number } {
+  if (!loop)
+    return {
+      startSeconds: held.startSeconds,
+      endSeconds: Math.max(held.startSeconds, held.endSeconds),
+      round: 0,
+    };
+  const settled = (seconds: Seconds, round: number) =>
+    round > 0 && seconds < loop.startSeconds
+      ? { seconds: seconds + loop.endSeconds - loop.startSeconds, round: round - 1 }
+      : { seconds, round };
+  const [down, up] = [settled(held.startSeconds, held.startRound), settled(held.endSeconds, held.endRound)];
+  if (up.round === down.round)
+    return { startSeconds: down.seconds, endSeconds: Math.max(down.seconds, up.seconds), round: down.round };
+  const meantForNext =
+    up.round === down.round + 1 && loop.endSeconds - down.seconds < up.seconds - loop.startSeconds;
+  return meantForNext
+    ? { startSeconds: loop.startSeconds, endSeconds: up.seconds, round: up.round }
+    : { startSeconds: down.seconds, endSeconds: loop.endSeconds, round: down.round };
 }
 
 /** How a pass was played against the grid. */
@@ -112,7 +150,7 @@ export function planPlayIn(
     }
   };
   if (replaces)
-    for (const passage of part.passages) {
+    for (const passage of chosenPassages(part)) {
       const origin = notesOriginTicks(passage);
       const gone = passage.notes
         .filter((note) => {
@@ -124,7 +162,7 @@ export function planPlayIn(
         add({ type: 'passage.notes', partId: part.id, passageId: passage.id, remove: gone, put: [] });
     }
   const start = Math.min(...notes.map(({ startTicks }) => startTicks));
-  const passages = (now.parts.find(({ id }) => id === part.id) as NotePart).passages.toSorted(
+  const passages = chosenPassages(now.parts.find(({ id }) => id === part.id) as NotePart).toSorted(
     (a, b) => a.startTicks - b.startTicks,
   );
   const sounds = (passage: NotePassage) =>

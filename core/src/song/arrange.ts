@@ -203,6 +203,10 @@ function joinedRecordings(
 
 function joinedNotes(part: NotePart, passages: readonly NotePassage[]): SimpleEdit[] {
   const [first] = passages;
+  if (passages.some(({ take }) => take !== first.take))
+    throw new EditError(
+      `These passages are of different takes. “Print as one” under the takes of ${part.name} makes one of what you have chosen.`,
+    );
   const place = { partId: part.id, passageId: first.id };
   const rest = passages.slice(1);
   const edits = rest.map(({ id }): SimpleEdit => ({
@@ -389,7 +393,7 @@ function edgeSeconds({ part, passage }: Found, recordedSeconds: Seconds): Second
 }
 
 /** Whether a passage stands in a take table without being chosen. */
-export const isSpare = (passage: Passage): boolean => passage.type === 'recording' && passage.spare === true;
+export const isSpare = (passage: Passage): boolean => passage.spare === true;
 
 /** Those of the passages that are chosen, or stand in no take table. */
 export function withoutSpares(song: Song, places: readonly PassagePlace[]): PassagePlace[] {
@@ -401,9 +405,8 @@ export function withSpares(found: readonly Found[], time: TimeMap): Found[] {
   const all = new Set(found.map(({ passage }) => passage));
   const more: Found[] = [];
   for (const [part, passages] of byPart(found)) {
-    if (part.kind !== 'recording') continue;
     const spans = passages.map((each) => [each.startTicks, passageEndTicks(each, time)]);
-    for (const passage of part.passages) {
+    for (const passage of part.passages as Passage[]) {
       if (!passage.spare || all.has(passage)) continue;
       const [start, end] = [passage.startTicks, passageEndTicks(passage, time)];
       const beside = spans.some(

@@ -305,7 +305,7 @@ export const FIELDS_OF: Record<Passage['type'], readonly string[]> = {
     'colour',
     'key',
   ],
-  notes: ['startTicks', 'lengthTicks', 'offsetTicks', 'muted', 'name', 'colour', 'key'],
+  notes: ['startTicks', 'lengthTicks', 'offsetTicks', 'take', 'spare', 'muted', 'name', 'colour', 'key'],
 };
 /** All notes, with those of `some` in place of their older selves. */
 function adjusted<N>(all: readonly N[], some: readonly N[], change: (note: N) => N): N[] {

@@ -70,6 +70,7 @@ export {
 export {
   isInWindow,
   ownsNote,
+  chosenPassages,
   isShown,
   notesOriginTicks,
   passageEndSeconds,
@@ -104,7 +105,8 @@ export {
   type PassagePlace,
 } from './arrange.ts';
 export { wholeRecording } from './takes.ts';
-export { takeNames, takeTableOf, type Phrase, type TakeTable } from './takeTable.ts';
+export { takeNames, takeTableOf, type Phrase, type TableTake, type TakeTable } from './takeTable.ts';
+export { planAddNoteTakes, planPrintNotes, restsOf } from './noteTakes.ts';
 export {
   placesOfTake,
   planAddTakes,
@@ -113,6 +115,7 @@ export {
   planHearTogether,
   planPhraseCut,
   planSetAside,
+  planTakeName,
   planTakeRemoval,
   type Choice,
   type NewTake,

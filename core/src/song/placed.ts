@@ -113,6 +113,18 @@ export function isShown({ offsetTicks, lengthTicks }: NotePassage, { startTicks 
   return offsetTicks === undefined || (startTicks >= offsetTicks && startTicks < offsetTicks + lengthTicks);
 }
 
+const knownChosen = new WeakMap<readonly NotePassage[], readonly NotePassage[]>();
+
+/** Those of a note part that were chosen, or stand in no take table. The same part gives the same array. */
+export function chosenPassages({ passages }: NotePart): readonly NotePassage[] {
+  let chosen = knownChosen.get(passages);
+  if (!chosen) {
+    chosen = passages.some(({ spare }) => spare) ? passages.filter(({ spare }) => !spare) : passages;
+    knownChosen.set(passages, chosen);
+  }
+  return chosen;
+}
+
 const knownNotes = new WeakMap<NotePassage, readonly Note[]>();
 
 /** The notes that a passage shows; they count from {@link notesOriginTicks}. The same array where it shows them all. */
@@ -140,14 +152,16 @@ export function placedNote(passage: NotePassage, note: Note): Note {
   return { ...straight, startTicks, lengthTicks, ...(heard?.length && { bends: heard }) };
 }
 
-/** All notes of a part in ticks of the song, also those that are muted; in order of passages. */
-export function placedNotes({ passages }: NotePart): Note[] {
-  return passages.flatMap((passage) => shownNotes(passage).map((note) => placedNote(passage, note)));
+/** All notes of a part in ticks of the song, also those that are muted; in order of passages. Of takes those that were chosen. */
+export function placedNotes(part: NotePart): Note[] {
+  return chosenPassages(part).flatMap((passage) =>
+    shownNotes(passage).map((note) => placedNote(passage, note)),
+  );
 }
 
 /** Those that sound: neither the note nor its passage is muted. */
 export function soundingNotesOf(part: NotePart): Note[] {
-  return part.passages
+  return chosenPassages(part)
     .filter(({ muted }) => !muted)
     .flatMap((passage) =>
       shownNotes(passage)

@@ -172,11 +172,14 @@ export const ownChordSchema = z.object({
   confidence: z.number().min(0).max(1),
 });
 
+/** As the take table calls a take. */
+export const takeNameSchema = z.string().trim().min(1).max(LONGEST_NAME);
+
 /** A recording of a part, and what was read of it and corrected in it: all in seconds of the recording. */
 export const takeSchema = z.object({
   id,
-  /** As the take table calls it; absent where there is one take only. */
-  name: z.string().trim().min(1).max(LONGEST_NAME).optional(),
+  /** Absent where there is one take only. */
+  name: takeNameSchema.optional(),
   recordingHash: z.string().regex(/^[0-9a-f]{64}$/),
   line: lineSchema.nullable(),
   /** Heard only while there is no melody: that says more. */
@@ -199,6 +202,8 @@ const passageShape = {
   colour: colour.optional(),
   /** What it is in as it sounds now, where that is known; it goes along with every transposition. */
   key: keySchema.optional(),
+  /** It stands in the take table and was not chosen: it neither sounds nor covers, and goes wherever the song moves it. */
+  spare: z.literal(true).optional(),
 };
 
 /**
@@ -224,8 +229,6 @@ export const recordingPassageSchema = z.object({
   gainDb: z.number().min(-60).max(24).optional(),
   fadeInSeconds: fade.optional(),
   fadeOutSeconds: fade.optional(),
-  /** It stands in the take table and was not chosen: it neither sounds nor covers, and goes wherever the song moves it. */
-  spare: z.literal(true).optional(),
 });
 
 export const notePassageSchema = z.object({
@@ -237,6 +240,8 @@ export const notePassageSchema = z.object({
    * is hidden, and its notes end where it ends. Absent: all of its notes sound.
    */
   offsetTicks: ticks.optional(),
+  /** The take it is of, where several were played of one stretch. A take of notes is nothing but its passages: it is known by its name. */
+  take: takeNameSchema.optional(),
   notes: z.array(noteSchema).max(MAX_NOTES),
 });
 

@@ -1,12 +1,13 @@
 /** What is done in a take table, as edits: takes added and removed, phrases cut, moved and chosen. Pure, as arrange.ts. */
 import type { Seconds, Ticks } from '../signal/index.ts';
 import { isSpare, planTrim, splitEdits } from './arrange.ts';
-import { applyEdit } from './edit.ts';
 import { EditError, type Edit, type SimpleEdit } from './editSchema.ts';
+import { noteBoundaryEdits } from './noteTakes.ts';
 import { passageEndSeconds, passageEndTicks } from './placed.ts';
-import type { RecordingPart, RecordingPassage, Song, Take } from './schema.ts';
-import { SAME_EDGE_SECONDS, takeTableOf, type Phrase } from './takeTable.ts';
-import { createTimeMap, type TimeMap } from './timeMap.ts';
+import type { Part, Passage, RecordingPassage, Song, Take } from './schema.ts';
+import { noteTakeNames, SAME_EDGE_SECONDS, takeIdOf, takeTableOf, type Phrase } from './takeTable.ts';
+import { cutTake, edgesWithin, setAside, walk } from './takeWalk.ts';
+import type { TimeMap } from './timeMap.ts';
 
 /** A recording of the part that was just made, and which stretch of the song it is a take of. */
 export interface NewTake {
@@ -46,10 +47,8 @@ export function planAddTakes(
     if (isHeard) setAside(partNow, startTicks, end, add, time, createId);
     add({ type: 'take.add', partId, take });
     add({ type: 'passage.add', partId, passage: isHeard ? passage : { ...passage, spare: true } });
-    const inside = (table?.phrases ?? [])
-      .flatMap((phrase) => [phrase.startTicks, phrase.endTicks])
-      .filter((ticks) => ticks > startTicks && ticks < end);
-    for (const at of new Set(inside)) cutTake(partNow, take.id, at, add, time, createId);
+    for (const at of edgesWithin(table?.phrases ?? [], startTicks, end))
+      cutTake(partNow, take.id, at, add, time, createId);
   }
   return { type: 'batch', edits };
 }
@@ -67,25 +66,6 @@ export function planSetAside(
   return edits.length > 0 ? { type: 'batch', edits } : undefined;
 }
 
-function setAside(
-  partNow: () => RecordingPart,
-  startTicks: Ticks,
-  endTicks: Ticks,
-  add: (...edits: SimpleEdit[]) => void,
-  time: TimeMap,
-  createId: () => string,
-): void {
-  for (const edge of [startTicks, endTicks])
-    for (const passage of partNow().passages)
-      if (!passage.spare) add(...splitEdits({ part: partNow(), passage }, edge, edge, time, createId));
-  for (const passage of partNow().passages) {
-    if (passage.spare || passage.startTicks >= endTicks || passageEndTicks(passage, time) <= startTicks)
-      continue;
-    const { id: partId } = partNow();
-    add({ type: 'passage.set', partId, passageId: passage.id, patch: { spare: true } });
-  }
-}
-
 /** Cuts all takes of the table at a place, so that on each side of it another can be chosen; undefined where nothing is cut. */
 export function planPhraseCut(
   song: Song,
@@ -101,19 +81,6 @@ export function planPhraseCut(
   for (const at of places.filter(within))
     for (const { id } of table.takes) cutTake(partNow, id, at, add, time, createId);
   return edits.length > 0 ? { type: 'batch', edits } : undefined;
-}
-
-function cutTake(
-  partNow: () => RecordingPart,
-  takeId: string,
-  at: Ticks,
-  add: (...edits: SimpleEdit[]) => void,
-  time: TimeMap,
-  createId: () => string,
-): void {
-  for (const passage of partNow().passages)
-    if (passage.takeId === takeId && passage.startTicks < at && passageEndTicks(passage, time) > at)
-      add(...splitEdits({ part: partNow(), passage }, at, at, time, createId));
 }
 
 export interface Choice {
@@ -136,7 +103,7 @@ export function planChoose(
 
 function choose(
   { phrase: { startTicks, endTicks }, takeId }: Choice,
-  partNow: () => RecordingPart,
+  partNow: () => Part,
   add: (...edits: SimpleEdit[]) => void,
   time: TimeMap,
   createId: () => string,
@@ -148,7 +115,7 @@ function choose(
   for (const { id } of table.takes)
     for (const edge of [startTicks, endTicks])
       for (const passage of partNow().passages) {
-        if (passage.takeId !== id) continue;
+        if (takeIdOf(passage) !== id) continue;
         const at = time.secondsAt(edge);
         const [before, after] = [
           at - time.secondsAt(passage.startTicks),
@@ -160,10 +127,11 @@ function choose(
       }
   const ids = new Set(table.takes.map(({ id }) => id));
   for (const passage of partNow().passages) {
-    if (!ids.has(passage.takeId) || passage.muted) continue;
+    const id = takeIdOf(passage);
+    if (id === undefined || !ids.has(id) || passage.muted) continue;
     const middle = (time.secondsAt(passage.startTicks) + passageEndSeconds(passage, time)) / 2;
     if (middle <= from || middle >= to) continue;
-    const spare = passage.takeId !== takeId;
+    const spare = id !== takeId;
     if (spare !== isSpare(passage))
       add({ type: 'passage.set', partId, passageId: passage.id, patch: { spare: spare ? true : null } });
   }
@@ -185,10 +153,14 @@ export function planBoundary(song: Song, partId: string, fromTicks: Ticks, toTic
   const at = time.secondsAt(fromTicks);
   const near = (seconds: Seconds) => Math.abs(seconds - at) < SAME_EDGE_SECONDS;
   for (const { id } of table.takes) {
-    const own = () => partNow().passages.filter(({ takeId }) => takeId === id);
+    const own = () => (partNow().passages as Passage[]).filter((passage) => takeIdOf(passage) === id);
     const first = own().find((passage) => near(passageEndSeconds(passage, time)));
     const second = own().find((passage) => near(time.secondsAt(passage.startTicks)));
     if (!first || !second) continue;
+    if (first.type === 'notes' && second.type === 'notes') {
+      add(...noteBoundaryEdits(partId, first, second, toTicks));
+      continue;
+    }
     // The one that gets shorter first: two windows on a take must not overlap.
     const order =
       toTicks < fromTicks
@@ -202,7 +174,7 @@ export function planBoundary(song: Song, partId: string, fromTicks: Ticks, toTic
           ] as const);
     for (const [passage, edge] of order) {
       const part = partNow();
-      const now = part.passages.find((each) => each.id === passage.id)!;
+      const now = (part.passages as Passage[]).find((each) => each.id === passage.id)!;
       const edit = planTrim({ part, passage: now }, edge, toTicks, time, Infinity);
       if (edit) add(...(edit.type === 'batch' ? edit.edits : [edit]));
     }
@@ -217,60 +189,59 @@ export function planHearTogether(song: Song, partId: string, createId: () => str
   const table = takeTableOf(part, time);
   if (!table) return undefined;
   for (const phrase of table.phrases) choose({ phrase, takeId: null }, partNow, add, time, createId);
-  const within = (passage: RecordingPassage) =>
-    table.phrases.some(({ cells }) => cells.get(passage.takeId)?.includes(passage));
-  for (const take of table.takes) {
-    const passages = part.passages
-      .filter((passage) => passage.takeId === take.id && within(passage))
+  for (const { id, recorded } of table.takes) {
+    const own = new Set(table.phrases.flatMap(({ cells }) => cells.get(id) ?? []));
+    const passages = (part.passages as Passage[])
+      .filter((passage) => own.has(passage))
       .map(({ spare: _, ...passage }) => passage);
-    edits.push({
-      type: 'part.add',
-      part: { ...part, id: createId(), takes: [take], passages },
-      index: song.parts.length,
-    });
+    const alone = { ...part, id: createId(), passages, ...(recorded && { takes: [recorded] }) } as Part;
+    edits.push({ type: 'part.add', part: alone, index: song.parts.length });
   }
   return { type: 'batch', edits };
 }
 
 /** Where a take sounds, for whoever wants to remove it; empty where nobody would hear that it is gone. */
-export function placesOfTake(part: RecordingPart, takeId: string): Ticks[] {
-  return part.passages
-    .filter((passage) => passage.takeId === takeId && !passage.spare && !passage.muted)
+export function placesOfTake(part: Part, takeId: string): Ticks[] {
+  return (part.passages as Passage[])
+    .filter((passage) => takeIdOf(passage) === takeId && !passage.spare && !passage.muted)
     .map(({ startTicks }) => startTicks)
     .sort((a, b) => a - b);
 }
 
 /** Removes a take with everything that shows it. */
-export function planTakeRemoval(part: RecordingPart, takeId: string): Edit {
-  return {
-    type: 'batch',
-    edits: [
-      ...part.passages
-        .filter((passage) => passage.takeId === takeId)
-        .map(({ id }): SimpleEdit => ({ type: 'passage.remove', partId: part.id, passageId: id })),
-      { type: 'take.remove', partId: part.id, takeId },
-    ],
-  };
+export function planTakeRemoval(part: Part, takeId: string): Edit {
+  const partId = part.id;
+  const edits = (part.passages as Passage[])
+    .filter((passage) => takeIdOf(passage) === takeId)
+    .map(({ id }): SimpleEdit => ({ type: 'passage.remove', partId, passageId: id }));
+  if (part.kind === 'recording') edits.push({ type: 'take.remove', partId, takeId });
+  return { type: 'batch', edits };
 }
 
-/** Edits one after another, each planned on what the ones before left. */
-function walk(song: Song, partId: string) {
-  const time = createTimeMap(song);
-  const edits: SimpleEdit[] = [];
-  let now = song;
+/**
+ * Gives a take another name; an empty one is that of its place. Undefined where nothing changes. Throws {@link EditError} where
+ * another take of notes has it, which would make them one.
+ */
+export function planTakeName(part: Part, takeId: string, name: string): Edit | undefined {
+  const typed = name.trim();
+  if (part.kind === 'recording') {
+    const before = part.takes.find(({ id }) => id === takeId)?.name;
+    if ((before ?? '') === typed) return undefined;
+    return { type: 'take.name', partId: part.id, takeId, name: typed || null };
+  }
+  const wanted = typed || noteTakeNames(part, 1)[0];
+  if (wanted === takeId) return undefined;
+  if (part.passages.some(({ take }) => take === wanted))
+    throw new EditError(`There is a take named ${wanted} already. Choose another name.`);
   return {
-    time,
-    edits,
-    add(...more: SimpleEdit[]): void {
-      for (const edit of more) {
-        edits.push(edit);
-        now = applyEdit(now, edit).song;
-      }
-    },
-    partNow(): RecordingPart {
-      const part = now.parts.find(({ id }) => id === partId);
-      if (part?.kind !== 'recording') throw new EditError('Only a part with recordings has takes.');
-      return part;
-    },
+    type: 'batch',
+    edits: part.passages
+      .filter(({ take }) => take === takeId)
+      .map(({ id }) => ({
+        type: 'passage.set',
+        partId: part.id,
+        passageId: id,
+        patch: { take: wanted },
+      })),
   };
 }

@@ -437,7 +437,7 @@ describe('figures of takes', () => {
       doubtful: 0,
       notes: 3,
     });
-    const byTuning = rank(song, { cents: 1, ms: 0, doubtful: 0 });
+    const byTuning = rank(song, { cents: 1, ms: 0, doubtful: 0, missed: 0 });
     expect(byTuning[0].ranking.map(({ take: { id } }) => id)).toEqual(['3', '2', '1']);
   });
 

@@ -272,6 +272,7 @@ const GENERATORS: Generators = {
       { colour: random() < 0.3 ? null : Math.floor(random() * 10) },
       { key: random() < 0.3 ? null : { fifths: Math.floor(random() * 15) - 7, mode: 'minor' as const } },
       { spare: random() < 0.5 ? null : true },
+      { take: random() < 0.5 ? null : `Take ${whole(random, 1, 3)}`, spare: random() < 0.5 ? null : true },
       { muted: random() < 0.5 ? null : true, name: random() < 0.5 ? null : 'Verse' },
       { offsetTicks: random() < 0.5 ? null : ticks(random) },
     ]),

@@ -119,6 +119,7 @@ export class Engine {
     this.sounds,
     (track) => this.strip(track),
   );
+  private rounds = 0;
   /** The round of the loop whose next one is made ready. */
   private loopReady: PlayRun | undefined;
 
@@ -172,6 +173,11 @@ export class Engine {
     return this.cycle.songSeconds + since;
   }
 
+  /** How often the loop has gone round since it began to play. */
+  roundsPlayed(): number {
+    return this.rounds;
+  }
+
   /** The beat of the count-in that sounds now, from 1 on; null while the song runs or rests. */
   countInBeat(): number | null {
     if (!this.context || !this.cycle || !this.state.playing || this.countInAt.length === 0) return null;
@@ -211,6 +217,7 @@ export class Engine {
       const perBar = before.length / Math.max(1, countInBars);
       this.countInAt.forEach((at, i) => this.click(at, i % perBar === 0));
       this.cycle = { contextSeconds: start, songSeconds: from };
+      this.rounds = 0;
       this.plannedUntil = from;
       const run = ++this.run;
       this.set({
@@ -352,6 +359,7 @@ export class Engine {
     setTimeout(() => {
       if (!this.state.playing || this.cycle !== before) return;
       this.cycle = next;
+      this.rounds++;
       this.restSeconds = next.songSeconds;
       this.tick();
       this.timer = setInterval(() => this.tick(), TICK_MS);

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Dropdown } from 'antd';
 import { followedSong } from '@plundra/core/arranging';
 import { writeSongMidi } from '@plundra/core/formats';
-import { bracketedChords, chordEntriesOf, chordSheetText } from '@plundra/core/song';
+import { chosenPassages, bracketedChords, chordEntriesOf, chordSheetText } from '@plundra/core/song';
 import { Button, memoControl, Switch } from '../controls/index.tsx';
 import { useSong } from '../song/SongContext.tsx';
 import { saveFile } from '../api/saveFile.ts';
@@ -36,7 +36,7 @@ function ExportCard({ onSound }: { onSound(): void }) {
   const [bends, setBends] = useState(true);
   const noteParts = song.parts.filter((part) => part.kind !== 'recording');
   const notes = noteParts.reduce(
-    (sum, part) => sum + part.passages.reduce((count, passage) => count + passage.notes.length, 0),
+    (sum, part) => sum + chosenPassages(part).reduce((count, passage) => count + passage.notes.length, 0),
     0,
   );
   return (

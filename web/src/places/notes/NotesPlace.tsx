@@ -4,6 +4,7 @@ import { Alert, Progress, Result } from 'antd';
 import { Link, Navigate, useParams, useSearchParams } from 'react-router';
 import { groupStrokes, type Stroke } from '@plundra/core/reading';
 import {
+  chosenPassages,
   GRID_VALUES,
   melodyLineOf,
   passageEndSeconds,
@@ -112,7 +113,7 @@ function OpenPart({ partId }: { partId: string }) {
   const { song, time, apply, engine, listen } = songValue;
   const part = song.parts.find((each) => each.id === partId)!;
   const passages: readonly (PlacedRecording | NotePassage)[] = useMemo(
-    () => (part.kind === 'recording' ? placedRecordings(part) : part.passages.toSorted(byStart)),
+    () => (part.kind === 'recording' ? placedRecordings(part) : chosenPassages(part).toSorted(byStart)),
     [part],
   );
   // Reading, and what is asked about one recording, is done with the passage one works on.
@@ -173,7 +174,7 @@ function OpenPart({ partId }: { partId: string }) {
   }, [selected, editing]);
 
   const timing = useTiming(melodies, recorded, shownSelection, step === 'time');
-  const notePassages = part.kind === 'recording' ? NO_PASSAGES : part.passages;
+  const notePassages = part.kind === 'recording' ? NO_PASSAGES : chosenPassages(part);
   const noteTiming = useNoteTiming(notePassages, shownSelection, step === 'time');
 
   /** A note that was put somewhere and may lie out of sight. */
@@ -294,7 +295,7 @@ function OpenPart({ partId }: { partId: string }) {
   };
   const pullByKey = () => {
     if (part.kind !== 'recording') {
-      const { put } = planNotePull(meantOf(part.passages, shownSelection), noteTiming.settings, time);
+      const { put } = planNotePull(meantOf(chosenPassages(part), shownSelection), noteTiming.settings, time);
       return change(putEach(partId, `Pull ${countNotes(countMeant(put))} to the grid`, put));
     }
     if (!recorded) return;

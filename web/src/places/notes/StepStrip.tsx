@@ -2,7 +2,14 @@
 import { useMemo, type ReactNode } from 'react';
 import { CheckOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons';
 import { useNavigate } from 'react-router';
-import { isDoubtful, melodyLineOf, shownNotes, type Part, type PlacedRecording } from '@plundra/core/song';
+import {
+  chosenPassages,
+  isDoubtful,
+  melodyLineOf,
+  shownNotes,
+  type Part,
+  type PlacedRecording,
+} from '@plundra/core/song';
 import { Button, Select } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { partColours } from '../../theme/tokens.ts';
@@ -48,7 +55,7 @@ export function StepStrip({ part, passages, reading, step, sheetOpen, onStep, on
   const noteCount =
     part.kind === 'recording'
       ? lines.reduce((sum, { notes }) => sum + notes.length, 0)
-      : part.passages.reduce((sum, passage) => sum + shownNotes(passage).length, 0);
+      : chosenPassages(part).reduce((sum, passage) => sum + shownNotes(passage).length, 0);
   const made = song.parts.filter(
     (each) => each.kind !== 'recording' && each.madeFromPartId === part.id,
   ).length;

@@ -1,6 +1,6 @@
 /** Time: pulling starts to the grid, and following another part. What would happen is said and drawn beforehand. */
 import { lockFigures } from '@plundra/core/retune';
-import { placedRecordings, shownNotes } from '@plundra/core/song';
+import { chosenPassages, placedRecordings, shownNotes } from '@plundra/core/song';
 import { Button, Select } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { inEach, lockNotes, meantIn, notesMeant, pullNotes, unpullNotes } from './correcting.ts';
@@ -76,7 +76,7 @@ function Lock({
     (each) =>
       each.id !== part.id &&
       (each.kind === 'notes'
-        ? each.passages.some((passage) => shownNotes(passage).length > 0)
+        ? chosenPassages(each).some((passage) => shownNotes(passage).length > 0)
         : each.kind === 'recording' && placedRecordings(each).some(({ line }) => line)),
   );
   const leader = song.parts.find((each) => each.id === lock.leaderPartId);

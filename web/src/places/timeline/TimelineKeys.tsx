@@ -17,7 +17,12 @@ const SOUNDS = [
 const holdsNotes = (part: Part | null | undefined): part is NotePart =>
   part !== null && part !== undefined && part.kind !== 'recording';
 
-export function TimelineKeys({ chosen }: { chosen: Part | null }) {
+interface Props {
+  chosen: Part | null;
+  onTakes(partId: string): void;
+}
+
+export function TimelineKeys({ chosen, onTakes }: Props) {
   const { song } = useSong();
   const [sound, setSound] = useState<Sound>(FIRST_SOUND);
   // What was picked here counts until another part is chosen above.
@@ -29,7 +34,7 @@ export function TimelineKeys({ chosen }: { chosen: Part | null }) {
   const part = parts.find(({ id }) => id === intoId) ?? null;
   const program = part ? (part.kind === 'drums' ? 'drums' : part.program) : sound;
   return (
-    <NoteKeys part={part} program={program}>
+    <NoteKeys part={part} program={program} onTakes={onTakes}>
       <Overflow label="Into">
         <Select
           size="small"

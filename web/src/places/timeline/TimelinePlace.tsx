@@ -91,7 +91,7 @@ export function TimelinePlace() {
     rememberedViews.get(song.id) ?? { startSeconds: 0, pixelsPerSecond: 12 },
   );
   const recording = useSyncExternalStore(engine.subscribe, engine.getState).recordingFromSeconds !== null;
-  const { opened: takesOpened, setOpen: setTakesOpen } = useTakesOpen(song.id);
+  const { opened: takesOpened, justOpened, setOpen: setTakesOpen } = useTakesOpen(song.id);
   const [selected, select] = useState<readonly PassagePlace[]>(shown);
   useChosenWhenAdded(song, setChosenId, select);
   const {
@@ -114,6 +114,15 @@ export function TimelinePlace() {
   const remove = useRemovePart(setChosenId);
   const { folded, fold } = useFolded(song.id);
   const [rowHeight, setRowHeight] = useRowHeight(song.id);
+  const showTakes = useCallback(
+    (partId: string) => {
+      setTakesOpen(partId, true);
+      setChosenId(partId);
+      select(NONE_SELECTED);
+      bringIntoSight(partId);
+    },
+    [setTakesOpen],
+  );
   const moveRow = useCallback(
     (movingId: string, overId: string) => {
       const row = partRows(song).find((each) => rowId(each) === movingId);
@@ -419,7 +428,7 @@ export function TimelinePlace() {
                           onTakes={setTakesOpen}
                         />
                         {takesOpened.has(row.part.id) && takeCounts.has(row.part.id) && (
-                          <TakeTable partId={row.part.id} view={view} />
+                          <TakeTable partId={row.part.id} view={view} reveal={justOpened === row.part.id} />
                         )}
                       </Fragment>
                     ),
@@ -431,7 +440,7 @@ export function TimelinePlace() {
             )}
           </div>
         </PassageMenu>
-        <TimelineKeysLater chosen={chosen} />
+        <TimelineKeysLater chosen={chosen} onTakes={showTakes} />
       </div>
       {shelfOpen ? (
         <ShelfPanel dropped={dropped} onDropDone={dropDone} select={select} onClose={closeShelf} />

@@ -1,6 +1,7 @@
 import { DeleteOutlined } from '@ant-design/icons';
 import { Button, Input, Select } from 'antd';
 import {
+  chosenPassages,
   markOf,
   MATERIALS,
   placedRecordings,
@@ -87,7 +88,7 @@ export function TimelineSheet({
       )}
       {part.kind !== 'recording' && (
         <p className="quiet">
-          {part.passages.reduce((sum, passage) => sum + shownNotes(passage).length, 0)} notes.
+          {chosenPassages(part).reduce((sum, passage) => sum + shownNotes(passage).length, 0)} notes.
         </p>
       )}
       <div className="actions">

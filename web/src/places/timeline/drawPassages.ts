@@ -1,5 +1,6 @@
 /** The passages of a part on the Timeline: their grounds, waveforms or notes, fades, names, and which are selected. */
 import {
+  chosenPassages,
   createPassageTime,
   placedNote,
   placedRecordings,
@@ -50,7 +51,7 @@ export function drawPassages(surface: Surface, look: PassagesLook): void {
   const passages: readonly (PlacedRecording | NotePassage)[] =
     part.kind === 'recording'
       ? placedRecordings(part)
-      : part.passages.toSorted((a, b) => a.startTicks - b.startTicks);
+      : chosenPassages(part).toSorted((a, b) => a.startTicks - b.startTicks);
   const pitches = part.kind === 'recording' ? pitchesOfLines(placedRecordings(part)) : pitchesOf(part);
   for (const passage of passages) {
     const { left, right } = spanOf(passage, view, time);
@@ -201,7 +202,7 @@ export function drawStrip(
   height: number,
 ): void {
   const pitches = part.kind === 'recording' ? pitchesOfLines(placedRecordings(part)) : pitchesOf(part);
-  const passages = part.kind === 'recording' ? placedRecordings(part) : part.passages;
+  const passages = part.kind === 'recording' ? placedRecordings(part) : chosenPassages(part);
   for (const passage of passages) {
     const { left, right } = spanOf(passage, view, time);
     if (right < 0 || left > width || passage.muted) continue;

@@ -15,6 +15,7 @@ import { DRUM_PADS, DrumPads } from './DrumPads.tsx';
 import { HowYouPlay } from './HowYouPlay.tsx';
 import { MidiKeyboardChoice } from './MidiKeyboardChoice.tsx';
 import { PianoKeys } from './PianoKeys.tsx';
+import type { PlayInDoes } from './keepPass.ts';
 import { useNotePlaying, type PlayInSettings } from './useNotePlaying.ts';
 
 const OPEN_KEY = 'note-keys-open';
@@ -26,12 +27,17 @@ const firstSettings = (): PlayInSettings => ({
   sounds: 'all',
   pull: 'off',
   fixedVelocity: false,
-  replaces: false,
+  does: 'adds',
   delaySeconds: Number(browserMemory.read(DELAY_KEY) ?? 0) || 0,
 });
 /** How often key and chord of the moment are looked at while it plays. */
 const LOOK_MS = 120;
 
+const DOES: { value: PlayInDoes; label: string }[] = [
+  { value: 'adds', label: 'adds' },
+  { value: 'replaces', label: 'replaces' },
+  { value: 'takes', label: 'each round a take' },
+];
 const PULLS: { value: TakePull; label: string }[] = [
   { value: 'off', label: 'Pull: off' },
   { value: '1/4', label: 'Pull: 1/4' },
@@ -61,6 +67,8 @@ interface Props {
   /** What is played goes into it; null: into a new one. */
   part: NotePart | null;
   program: Sound;
+  /** Takes were put into a part. */
+  onTakes?(partId: string): void;
   /** What stands first in the head: where it goes. */
   children?: ReactNode;
 }
@@ -87,7 +95,7 @@ export function NoteKeys(props: Props) {
   );
 }
 
-function OpenKeys({ part, program, children, onClose }: Props & { onClose(): void }) {
+function OpenKeys({ part, program, onTakes, children, onClose }: Props & { onClose(): void }) {
   const { song } = useSong();
   const drums = program === 'drums';
   const [computer, setComputer] = useState(false);
@@ -96,7 +104,7 @@ function OpenKeys({ part, program, children, onClose }: Props & { onClose(): voi
   /** The pass whose delay was taken off: once is enough. */
   const [answered, setAnswered] = useState<HowPlayed | null>(null);
   const set = (change: Partial<PlayInSettings>) => setSettings((old) => ({ ...old, ...change }));
-  const playing = useNotePlaying(part, program, settings);
+  const playing = useNotePlaying(part, program, settings, onTakes);
   const ticks = usePlayingTicks();
   // The letters play the middle octave that is on screen.
   const fromLetter = (midi: number) => midi - 60 + lowest + 12;
@@ -131,17 +139,14 @@ function OpenKeys({ part, program, children, onClose }: Props & { onClose(): voi
         </Tooltip>
         {children}
         <span style={{ flex: 1 }} />
-        {part && (
-          <Select
+        {(part || onTakes) && (
+          <Select<PlayInDoes>
             size="small"
             aria-label="What playing in does to the notes that are there"
-            style={{ width: 118 }}
-            value={settings.replaces}
-            onChange={(replaces) => set({ replaces })}
-            options={[
-              { value: false, label: 'adds' },
-              { value: true, label: 'replaces' },
-            ]}
+            style={{ width: 158 }}
+            value={settings.does}
+            onChange={(does) => set({ does })}
+            options={DOES}
           />
         )}
         <Button

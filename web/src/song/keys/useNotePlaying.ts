@@ -1,38 +1,26 @@
 /** Playing notes by hand: what sounds, with the sustain pedal, and passes that are recorded into a part. */
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { App } from 'antd';
-import {
-  howPlayed,
-  notesOfTake,
-  planPlayIn,
-  pressesFrom,
-  soundOfKey,
-  type HowPlayed,
-  type KeySounds,
-  type Press,
-  type TakePull,
-} from '@plundra/core/arranging';
+import { inRound, soundOfKey, type HowPlayed, type KeySounds, type TakePull } from '@plundra/core/arranging';
 import {
   changeAt,
   chordEntriesOf,
   EditError,
   keyAt,
-  markOf,
-  type Edit,
-  type Note,
+  MAX_TICKS,
+  planSetAside,
   type NotePart,
-  type Song,
 } from '@plundra/core/song';
-import { instrumentName, type Sound } from '../../audio/instruments.ts';
-import { freeName, notePartOf } from '../newParts.ts';
+import type { Sound } from '../../audio/instruments.ts';
 import { useSong } from '../SongContext.tsx';
+import { keptPass, type Pass, type PlayInDoes } from './keepPass.ts';
 
 export interface PlayInSettings {
   sounds: KeySounds;
   pull: TakePull;
   /** Fixed: every note as strong as the next. */
   fixedVelocity: boolean;
-  replaces: boolean;
+  does: PlayInDoes;
   /** What comes from the keyboard comes later than it was played by so much. */
   delaySeconds: number;
 }
@@ -41,6 +29,7 @@ interface Held {
   midi: number;
   velocity: number;
   startSeconds: number;
+  startRound: number;
   bends: { seconds: number; semitones: number }[];
   /** Its key was let go; the pedal holds it. */
   byPedal: boolean;
@@ -62,18 +51,6 @@ export interface NotePlaying {
   record(): void;
 }
 
-/** What is being recorded. Where it goes is settled when it begins, whatever is chosen meanwhile. */
-interface Pass {
-  fromSeconds: number;
-  presses: Press[];
-  /** Undefined: a new part. */
-  intoId: string | undefined;
-  sound: Sound;
-}
-
-/** The grid that a pass is compared with where it is not pulled to one. */
-const COMPARED_WITH = '1/16';
-
 const VELOCITY = 90;
 const createId = () => crypto.randomUUID();
 const NOTHING: ReadonlyMap<string, number> = new Map();
@@ -81,9 +58,15 @@ const NOTHING: ReadonlyMap<string, number> = new Map();
 /**
  * @param part what is played goes into it; null: into a new one
  * @param program what it sounds like
+ * @param onTakes takes were put into a part
  */
-export function useNotePlaying(part: NotePart | null, program: Sound, settings: PlayInSettings): NotePlaying {
-  const { song, time, engine, apply } = useSong();
+export function useNotePlaying(
+  part: NotePart | null,
+  program: Sound,
+  settings: PlayInSettings,
+  onTakes: ((partId: string) => void) | undefined,
+): NotePlaying {
+  const { song, time, engine, apply, setTried } = useSong();
   const { message } = App.useApp();
   const playing = useRef(new Map<string, Held>());
   const pedalDown = useRef(false);
@@ -93,9 +76,9 @@ export function useNotePlaying(part: NotePart | null, program: Sound, settings: 
   const [count, setCount] = useState(0);
   const [how, setHow] = useState<HowPlayed | null>(null);
   const wheel = useRef(0);
-  const latest = useRef({ song, time, part, program, settings });
+  const latest = useRef({ song, time, part, program, settings, onTakes });
   useEffect(() => {
-    latest.current = { song, time, part, program, settings };
+    latest.current = { song, time, part, program, settings, onTakes };
   });
 
   const playedSeconds = useCallback(
@@ -114,15 +97,11 @@ export function useNotePlaying(part: NotePart | null, program: Sound, settings: 
       note.letGo();
       show();
       if (!pass.current) return;
-      const { loop } = engine.getState();
-      const now = playedSeconds();
-      // Over the end of the loop it lasted to it.
-      const endSeconds = now < note.startSeconds ? (loop?.endSeconds ?? note.startSeconds) : now;
-      const { midi, velocity, startSeconds, bends } = note;
+      const { midi, velocity, startSeconds, startRound, bends } = note;
+      const held = { startSeconds, startRound, endSeconds: playedSeconds(), endRound: engine.roundsPlayed() };
       const bent = bends.length > 0 && { bends };
       pass.current.presses.push({
-        startSeconds,
-        endSeconds,
+        ...inRound(held, pass.current.loop),
         midis: [midi],
         velocity,
         chord: undefined,
@@ -147,6 +126,7 @@ export function useNotePlaying(part: NotePart | null, program: Sound, settings: 
         midi,
         velocity: strength,
         startSeconds,
+        startRound: engine.roundsPlayed(),
         bends: wheel.current === 0 ? [] : [{ seconds: startSeconds, semitones: wheel.current }],
         byPedal: false,
         letGo: engine.live.hold([midi], strength, sound),
@@ -194,27 +174,15 @@ export function useNotePlaying(part: NotePart | null, program: Sound, settings: 
   }, [letAllGo]);
 
   const keep = useCallback(
-    ({ fromSeconds, presses, intoId, sound }: Pass, toSeconds: number) => {
-      const { song: now, time: map, settings: set } = latest.current;
-      const played = pressesFrom(presses, fromSeconds, map);
-      if (played.length === 0) return;
-      setHow(howPlayed(played, set.pull === 'off' ? COMPARED_WITH : set.pull, map) ?? null);
-      const notes = notesOfTake(played, set.pull, map, createId);
-      const ticks = (seconds: number) => Math.round(map.ticksAt(seconds));
-      const stretch = set.replaces
-        ? { fromTicks: ticks(fromSeconds), toTicks: Math.max(ticks(fromSeconds) + 1, ticks(toSeconds)) }
-        : undefined;
+    (done: Pass, stoppedSeconds: number) => {
+      const { song: now, time: map, settings: set, onTakes: showTakes } = latest.current;
       try {
-        const what = `${notes.length} ${notes.length === 1 ? 'note' : 'notes'}`;
-        const into = now.parts.find(
-          (each): each is NotePart => each.id === intoId && each.kind !== 'recording',
-        );
-        const made = into ?? partOfPlayed(now, sound, notes);
-        const edit: Edit = into
-          ? planPlayIn(now, into, notes, stretch, map, createId)
-          : { type: 'part.add', part: made, index: now.parts.length };
-        if (apply(`Play ${what} into ${made.name}`.slice(0, 200), edit))
-          void message.success(`${what} kept.`, 2);
+        const kept = keptPass(now, map, done, set, stoppedSeconds, createId);
+        if (!kept) return;
+        setHow(kept.how ?? null);
+        if (!apply(kept.label.slice(0, 200), kept.edit)) return;
+        void message.success(kept.says, 3);
+        if (kept.takesOf) showTakes?.(kept.takesOf);
       } catch (error) {
         if (!(error instanceof EditError)) throw error;
         void message.warning(error.message, 6);
@@ -232,43 +200,45 @@ export function useNotePlaying(part: NotePart | null, program: Sound, settings: 
         const done = pass.current;
         pass.current = null;
         setRecording(false);
-        // Round a loop all of it was played over.
-        const { loop, loopOn } = state;
-        keep(done, loopOn && loop ? loop.endSeconds : engine.positionSeconds());
+        setTried(null);
+        keep(done, engine.positionSeconds());
       }),
-    [engine, letAllGo, keep],
+    [engine, letAllGo, keep, setTried],
   );
   // Who leaves the part while recording keeps what was played.
   useEffect(
     () => () => {
       const done = pass.current;
       pass.current = null;
-      if (done) keep(done, engine.positionSeconds());
+      if (!done) return;
+      setTried(null);
+      keep(done, engine.positionSeconds());
     },
-    [engine, keep],
+    [engine, keep, setTried],
   );
   const record = useCallback(() => {
     if (pass.current) return engine.stop();
     engine.stop();
     setCount(0);
-    const { loopOn } = engine.getState();
+    const { loop, loopOn } = engine.getState();
+    const { song: before, time: map, part: beside, settings: set } = latest.current;
+    if (set.does === 'takes' && beside) {
+      // A take is played without what it will stand beside.
+      const ticksAt = (seconds: number) => Math.max(0, Math.round(map.ticksAt(seconds)));
+      const from = ticksAt(loopOn && loop ? loop.startSeconds : engine.positionSeconds());
+      const to = loopOn && loop ? ticksAt(loop.endSeconds) : MAX_TICKS;
+      setTried(planSetAside(before, beside.id, from, to, createId) ?? null);
+    }
     void engine.play({ record: { loop: loopOn, notes: true } }).then((run) => {
-      if (!run) return;
+      if (!run) return setTried(null);
       const { part: into, program: sound } = latest.current;
-      pass.current = { fromSeconds: run.songSeconds, presses: [], intoId: into?.id, sound };
+      const goesRound = loopOn ? loop : null;
+      pass.current = { fromSeconds: run.songSeconds, loop: goesRound, presses: [], intoId: into?.id, sound };
       setRecording(true);
     });
-  }, [engine]);
+  }, [engine, setTried]);
   return useMemo(
     () => ({ held, down, up, pedal, bend, recording, count, how, record }),
     [held, down, up, pedal, bend, recording, count, how, record],
   );
-}
-
-/** A new part with what was played. */
-function partOfPlayed(song: Song, sound: Sound, notes: readonly Note[]): NotePart {
-  if (sound !== 'drums') return notePartOf(song, 'Played', sound, notes, createId);
-  const { program: _, ...part } = notePartOf(song, 'Played', 0, notes, createId);
-  const kit = instrumentName(sound);
-  return { ...part, kind: 'drums', name: freeName(song, `Played · ${kit}`), mark: markOf(kit) };
 }

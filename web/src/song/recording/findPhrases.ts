@@ -8,6 +8,7 @@ import {
   takeTableOf,
   type Edit,
   type RecordingPart,
+  type RecordingPassage,
   type Song,
 } from '@plundra/core/song';
 import { waveformAlong } from '../../canvas/waveform.ts';
@@ -32,12 +33,12 @@ export async function planFoundPhrases(
     const columns = Math.floor((time.secondsAt(phrase.endTicks) - from) / STEP_SECONDS);
     const levels = await Promise.all(
       [...phrase.cells].map(async ([takeId, passages]) => {
-        const { recordingHash } = table.takes.find(({ id }) => id === takeId)!;
+        const { recordingHash } = part.takes.find(({ id }) => id === takeId)!;
         const [peaks, { sampleRateHz }] = await Promise.all([
           queries.ensureQueryData(peaksQuery(recordingHash)),
           queries.ensureQueryData(recordingQuery(recordingHash)),
         ]);
-        const { toRecorded } = createPassageTime(passages[0], time);
+        const { toRecorded } = createPassageTime(passages[0] as RecordingPassage, time);
         const pairs = waveformAlong(peaks, sampleRateHz, columns, (column) =>
           toRecorded(from + column * STEP_SECONDS),
         );

@@ -82,7 +82,7 @@ describe('a take that is kept', () => {
       ['a', 4.5, 8.5],
     ]);
     expect(takeTableOf(partIn(after), time)!.takes.map(({ name }) => name)).toEqual([
-      undefined,
+      'Take 1',
       'Take 2',
       'Take 3',
     ]);

@@ -6,7 +6,7 @@ import {
   formatPosition,
   planBoundary,
   type Phrase,
-  type RecordingPart,
+  type Part,
   type TakeTable,
 } from '@plundra/core/song';
 import { followPointer } from '../../../canvas/followPointer.ts';
@@ -17,7 +17,7 @@ import { useSong } from '../../../song/SongContext.tsx';
 const ARROW_SECONDS = 0.05;
 
 interface Props {
-  part: RecordingPart;
+  part: Part;
   table: TakeTable;
   selected: number;
   onSelect(phrase: number): void;
@@ -70,7 +70,10 @@ export const PhraseHeads = memo(function PhraseHeads({
   return (
     <div className="take-heads">
       <div className="part-head">
-        <b>{takes.length} takes</b> <span className="quiet">off by cents and ms</span>
+        <b>{takes.length} takes</b>{' '}
+        <span className="quiet">
+          {part.kind === 'recording' ? 'off by cents and ms' : 'off by ms, and notes missed'}
+        </span>
       </div>
       <div className="take-columns">
         {phrases.map((phrase, i) => (

@@ -6,13 +6,15 @@ import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { median } from '@plundra/core/signal';
 import {
+  EditError,
   formatPosition,
   melodyLineOf,
   placesOfTake,
+  planTakeName,
   planTakeRemoval,
+  type Part,
   type Phrase,
-  type RecordingPart,
-  type Take,
+  type TableTake,
   type TakeFigures,
   type TimeMap,
 } from '@plundra/core/song';
@@ -24,14 +26,14 @@ import { useRecordings } from '../../../song/useRecording.ts';
 import { colours } from '../../../theme/tokens.ts';
 import type { PitchLanes } from '../pitchLanes.ts';
 import { drawTakeRow, spansOf } from './drawTakeRow.ts';
-import { figuresSentence, figuresText, nameOfTake } from './takeText.ts';
+import { figuresSentence, figuresText } from './takeText.ts';
 
 /** Within this it is in tune. */
 const IN_TUNE_CENTS = 10;
 
 interface Props {
-  part: RecordingPart;
-  take: Take;
+  part: Part;
+  take: TableTake;
   phrases: readonly Phrase[];
   /** For each phrase; undefined where nothing is read. */
   figures: readonly (TakeFigures | undefined)[];
@@ -46,7 +48,7 @@ interface Props {
 
 export const TakeLine = memo(function TakeLine(props: Props) {
   const { part, take, figures, time, hearing, onHear } = props;
-  const name = nameOfTake(part, take);
+  const { name } = take;
   return (
     <div className="take-line" data-testid="take-line" data-take-id={take.id}>
       <TakeHead {...{ part, take, figures, time, hearing, onHear, name }} />
@@ -61,19 +63,20 @@ type HeadProps = Pick<Props, 'part' | 'take' | 'figures' | 'time' | 'hearing' | 
 const TakeHead = memo(function TakeHead({ part, take, figures, time, hearing, onHear, name }: HeadProps) {
   const { apply } = useSong();
   const navigate = useNavigate();
-  const { modal } = App.useApp();
+  const { message, modal } = App.useApp();
   const [renaming, setRenaming] = useState(false);
   const read = figures.filter((each) => each !== undefined);
   const rename = (typed: string) => {
     setRenaming(false);
-    const next = typed.trim();
-    if (next !== name)
-      apply(`Rename ${name}`.slice(0, 200), {
-        type: 'take.name',
-        partId: part.id,
-        takeId: take.id,
-        name: next || null,
-      });
+    // Nothing was typed: it keeps the name of its place.
+    if (typed.trim() === name) return;
+    try {
+      const edit = planTakeName(part, take.id, typed);
+      if (edit) apply(`Rename ${name}`.slice(0, 200), edit);
+    } catch (error) {
+      if (!(error instanceof EditError)) throw error;
+      void message.warning(error.message, 5);
+    }
   };
   const remove = () => {
     const go = () => apply(`Remove ${name} of ${part.name}`.slice(0, 200), planTakeRemoval(part, take.id));
@@ -133,13 +136,25 @@ const TakeHead = memo(function TakeHead({ part, take, figures, time, hearing, on
         </Dropdown>
       </div>
       <div className="quiet numbers">
-        {read.length > 0
-          ? `median ${Math.round(median(read.map(({ cents }) => cents)))} c · ${Math.round(median(read.map(({ ms }) => ms)))} ms`
-          : 'not read yet'}
+        {read.length > 0 ? `median ${figuresOfAll(read)}` : take.recorded ? 'not read yet' : 'no notes'}
       </div>
     </div>
   );
 });
+
+/** "6 c · 11 ms", "11 ms · 2 missed" */
+function figuresOfAll(read: readonly TakeFigures[]): string {
+  const middle = (values: readonly number[]) => Math.round(median(values));
+  const cents = read.flatMap((each) => each.cents ?? []);
+  const missed = read.reduce((sum, each) => sum + each.missed, 0);
+  return [
+    cents.length > 0 && `${middle(cents)} c`,
+    `${middle(read.map(({ ms }) => ms))} ms`,
+    missed > 0 && `${missed} missed`,
+  ]
+    .filter(Boolean)
+    .join(' · ');
+}
 
 function TakeCells({ part: _part, ...props }: Props & { name: string }) {
   const { take, phrases, figures, lanes, view, time, selected, name, onChoose } = props;
@@ -151,9 +166,10 @@ function TakeCells({ part: _part, ...props }: Props & { name: string }) {
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
-  const hashes = useMemo(() => [take.recordingHash], [take.recordingHash]);
+  const hash = take.recorded?.recordingHash;
+  const hashes = useMemo(() => (hash === undefined ? [] : [hash]), [hash]);
   const { known } = useRecordings(hashes);
-  const readingId = melodyLineOf(take)?.readingId;
+  const readingId = take.recorded && melodyLineOf(take.recorded)?.readingId;
   const { data } = useQuery({ ...readingQuery(readingId ?? ''), enabled: readingId !== undefined });
   const contour = useMemo(() => data && contourOf(data), [data]);
   const spans = useMemo(
@@ -197,7 +213,7 @@ const CellButtons = memo(function CellButtons({
     const seconds = time.secondsAt(phrase.endTicks) - from;
     const chosen = phrase.chosenId === take.id;
     const found = figures[i];
-    const says = found ? figuresSentence(found) : 'not read yet';
+    const says = found ? figuresSentence(found) : take.recorded ? 'not read yet' : 'no notes';
     return (
       <button
         key={i}
@@ -220,7 +236,8 @@ const CellButtons = memo(function CellButtons({
 });
 
 /** ▲ sharp, ▼ flat, ● in tune. */
-function Side({ figures: { cents, sideCents } }: { figures: TakeFigures }) {
+function Side({ figures: { cents, sideCents = 0 } }: { figures: TakeFigures }) {
+  if (cents === undefined) return null;
   const [mark, colour] =
     cents <= IN_TUNE_CENTS
       ? ['●', colours.inTune]

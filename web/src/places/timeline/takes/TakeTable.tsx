@@ -1,5 +1,5 @@
 /** The take table under a part: a row for each take, a column for each phrase; a click takes that phrase from that take. */
-import { memo, useCallback, useDeferredValue, useMemo, useState, type CSSProperties } from 'react';
+import { memo, useCallback, useDeferredValue, useMemo, useRef, useState, type CSSProperties } from 'react';
 import {
   figuresOfTable,
   FIRST_TAKE_WEIGHTS,
@@ -7,7 +7,7 @@ import {
   railMidi,
   rankTakes,
   takeTableOf,
-  type RecordingPart,
+  type Part,
   type TakeWeights,
 } from '@plundra/core/song';
 import type { TimeView } from '../../../canvas/view.ts';
@@ -16,7 +16,6 @@ import { pitchLanes } from '../pitchLanes.ts';
 import { PhraseHeads } from './PhraseHeads.tsx';
 import { TakeFoot } from './TakeFoot.tsx';
 import { TakeLine } from './TakeLine.tsx';
-import { nameOfTake } from './takeText.ts';
 import { useHearTakes } from './useHearTakes.ts';
 
 const HEAD_PIXELS = 26;
@@ -31,18 +30,27 @@ export const takeTablePixels = (takes: number): number =>
  * The table of a part as it is kept, not as it is dragged. When the song changes the rows are painted first and the table a moment
  * later; scrolling takes it along at once.
  */
-export function TakeTable({ partId, view }: { partId: string; view: TimeView }) {
+interface Props {
+  partId: string;
+  view: TimeView;
+  /** It was just opened: it comes into sight. */
+  reveal: boolean;
+}
+
+export function TakeTable({ partId, view, reveal }: Props) {
   const shown = useDeferredValue(useSong());
   const part = shown.song.parts.find(({ id }) => id === partId);
-  if (part?.kind !== 'recording') return null;
+  if (!part) return null;
   return (
     <SongContext.Provider value={shown}>
-      <TableOfPart part={part} view={view} />
+      <TableOfPart part={part} view={view} reveal={reveal} />
     </SongContext.Provider>
   );
 }
 
-const TableOfPart = memo(function TableOfPart({ part, view }: { part: RecordingPart; view: TimeView }) {
+type TableProps = Pick<Props, 'view' | 'reveal'> & { part: Part };
+
+const TableOfPart = memo(function TableOfPart({ part, view, reveal }: TableProps) {
   const { song, time, apply } = useSong();
   const table = takeTableOf(part, time);
   const [selected, setSelected] = useState(0);
@@ -53,12 +61,14 @@ const TableOfPart = memo(function TableOfPart({ part, view }: { part: RecordingP
   const lanes = useMemo(
     () =>
       pitchLanes(
-        (table?.takes ?? []).flatMap(({ line }) =>
-          (line?.notes ?? []).map((note) => railMidi(note, line!.tuningCents)),
-        ),
-        false,
+        part.kind === 'recording'
+          ? part.takes.flatMap(({ line }) =>
+              (line?.notes ?? []).map((note) => railMidi(note, line!.tuningCents)),
+            )
+          : part.passages.flatMap(({ notes }) => notes.map(({ midi }) => midi)),
+        part.kind === 'drums',
       ),
-    [table],
+    [part],
   );
   const choose = useCallback(
     (phrase: number, takeId: string) => {
@@ -67,13 +77,18 @@ const TableOfPart = memo(function TableOfPart({ part, view }: { part: RecordingP
       const choice = { phrase: table.phrases[phrase], takeId };
       const edit = planChoose(song, part.id, [choice], () => crypto.randomUUID());
       const take = table.takes.find(({ id }) => id === takeId)!;
-      if (edit) apply(`Take phrase ${phrase + 1} from ${nameOfTake(part, take)}`.slice(0, 200), edit);
+      if (edit) apply(`Take phrase ${phrase + 1} from ${take.name}`.slice(0, 200), edit);
     },
     [table, song, part, apply],
   );
+  const wanted = useRef(reveal);
+  const intoSight = useCallback((section: HTMLElement | null) => {
+    if (wanted.current) section?.scrollIntoView({ block: 'nearest' });
+  }, []);
   if (!table) return null;
   return (
     <section
+      ref={intoSight}
       className="take-table"
       style={viewStyle(view)}
       aria-label={`Takes of ${part.name}`}

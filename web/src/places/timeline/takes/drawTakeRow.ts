@@ -5,8 +5,11 @@ import {
   melodyLineOf,
   ownsNote,
   railMidi,
-  type RecordingPassage,
-  type Take,
+  placedNote,
+  shownNotes,
+  type NotePassage,
+  type Passage,
+  type TableTake,
   type TimeMap,
 } from '@plundra/core/song';
 import type { Contour } from '@plundra/core/reading';
@@ -23,17 +26,21 @@ export interface TakeSpan {
   fromSeconds: number;
   toSeconds: number;
   chosen: boolean;
-  /** Of the recording, and back. */
-  recorded: { from: number; to: number };
-  toSong(recordedSeconds: number): number;
-  toRecorded(songSeconds: number): number;
+  /** What it shows of a recording, and the way there and back; null: it is notes. */
+  recorded: {
+    from: number;
+    to: number;
+    toSong(recordedSeconds: number): number;
+    toRecorded(songSeconds: number): number;
+  } | null;
   notes: readonly { fromSeconds: number; toSeconds: number; midi: number; doubtful: boolean }[];
 }
 
 /** Worked out once for many pictures. */
-export function spansOf(passages: readonly RecordingPassage[], take: Take, time: TimeMap): TakeSpan[] {
-  const line = melodyLineOf(take);
+export function spansOf(passages: readonly Passage[], { recorded }: TableTake, time: TimeMap): TakeSpan[] {
+  const line = recorded ? melodyLineOf(recorded) : null;
   return passages.map((passage) => {
+    if (passage.type === 'notes') return spanOfNotes(passage, time);
     const { toSong, toRecorded } = createPassageTime(passage, time);
     const from = passage.offsetSeconds;
     const to = from + passage.durationSeconds;
@@ -42,9 +49,7 @@ export function spansOf(passages: readonly RecordingPassage[], take: Take, time:
       fromSeconds: toSong(from),
       toSeconds: toSong(to),
       chosen: !passage.spare,
-      recorded: { from, to },
-      toSong,
-      toRecorded,
+      recorded: { from, to, toSong, toRecorded },
       notes: shown.map((note) => ({
         fromSeconds: toSong(Math.max(note.startSeconds, from)),
         toSeconds: toSong(Math.min(note.endSeconds, to)),
@@ -55,8 +60,27 @@ export function spansOf(passages: readonly RecordingPassage[], take: Take, time:
   });
 }
 
+function spanOfNotes(passage: NotePassage, time: TimeMap): TakeSpan {
+  const notes = shownNotes(passage).filter(({ muted }) => !muted);
+  return {
+    fromSeconds: time.secondsAt(passage.startTicks),
+    toSeconds: time.secondsAt(passage.startTicks + passage.lengthTicks),
+    chosen: !passage.spare,
+    recorded: null,
+    notes: notes.map((note) => {
+      const { startTicks, lengthTicks, midi } = placedNote(passage, note);
+      return {
+        fromSeconds: time.secondsAt(startTicks),
+        toSeconds: time.secondsAt(startTicks + lengthTicks),
+        midi,
+        doubtful: false,
+      };
+    }),
+  };
+}
+
 interface TakeRowLook {
-  take: Take;
+  take: TableTake;
   spans: readonly TakeSpan[];
   contour: Contour | undefined;
   lanes: PitchLanes;
@@ -75,7 +99,7 @@ const LEAP_SEMITONES = 4;
 export function drawTakeRow({ context, width, height }: Surface, look: TakeRowLook): void {
   const { take, spans, contour, lanes, view, recordings } = look;
   const box = { top: FIGURES_PIXELS, height: height - FIGURES_PIXELS - BOTTOM_PIXELS };
-  const isRead = melodyLineOf(take) !== null;
+  const isRead = !take.recorded || melodyLineOf(take.recorded) !== null;
   for (const span of spans) {
     const { chosen, recorded } = span;
     const [left, right] = [xOf(view, span.fromSeconds), xOf(view, span.toSeconds)];
@@ -84,13 +108,13 @@ export function drawTakeRow({ context, width, height }: Surface, look: TakeRowLo
       context.fillStyle = colours.panel;
       context.fillRect(left, 2, right - left, height - 4);
     }
-    if (!isRead) {
-      const known = recordings(take.recordingHash);
+    if (!isRead && take.recorded && recorded) {
+      const known = recordings(take.recorded.recordingHash);
       const start = Math.max(0, left);
       const columns = Math.floor(Math.min(width, right) - start);
       if (known.peaks && known.recording && columns > 0) {
         const values = waveformAlong(known.peaks, known.recording.sampleRateHz, columns, (column) =>
-          span.toRecorded(secondsOf(view, start + column)),
+          recorded.toRecorded(secondsOf(view, start + column)),
         );
         drawWaveform(context, values, start, box.top, box.height, chosen ? '#24303AAA' : '#8B8F8C88');
       }
@@ -103,12 +127,12 @@ export function drawTakeRow({ context, width, height }: Surface, look: TakeRowLo
       context.fillRect(x, y, Math.max(1.5, end - x - 1), thick);
       if (note.doubtful) hatch(context, x, end, box);
     }
-    if (contour)
+    if (contour && recorded)
       drawContour(
         context,
         contour,
         recorded,
-        (seconds) => xOf(view, span.toSong(seconds)),
+        (seconds) => xOf(view, recorded.toSong(seconds)),
         lanes,
         box,
         chosen,

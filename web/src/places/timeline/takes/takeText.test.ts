@@ -1,29 +1,30 @@
 import { describe, expect, it } from 'vitest';
-import type { BestOfPhrase, RecordingPart, Take, TakeFigures } from '@plundra/core/song';
-import { figuresSentence, figuresText, formulaText, nameOfTake, reasonText } from './takeText.ts';
+import type { BestOfPhrase, TableTake, TakeFigures } from '@plundra/core/song';
+import { figuresSentence, figuresText, formulaText, reasonText } from './takeText.ts';
 
-const take = (id: string, name?: string): Take => ({
+const sung = (id: string, name: string): TableTake => ({
   id,
-  recordingHash: '',
-  line: null,
-  ...(name && { name }),
+  name,
+  recorded: { id, recordingHash: '', line: null },
 });
-const part = { takes: [take('a'), take('b', 'Quiet one'), take('c')] } as RecordingPart;
+const takes = [
+  sung('a', 'Take 1'),
+  sung('b', 'Quiet one'),
+  sung('c', 'Take 3'),
+  { id: 'Fast', name: 'Fast' },
+];
 const figures = (more: Partial<TakeFigures> = {}): TakeFigures => ({
   cents: 6.4,
   sideCents: 1,
   ms: 11.2,
   sideMs: -2,
   doubtful: 0,
+  missed: 0,
   notes: 5,
   ...more,
 });
 
 describe('the take table in words', () => {
-  it('names takes by their place where they have no name', () => {
-    expect(part.takes.map((each) => nameOfTake(part, each))).toEqual(['Take 1', 'Quiet one', 'Take 3']);
-  });
-
   it('says how far off a phrase is, and on which side', () => {
     expect(figuresText(figures())).toBe('6 c  11 ms');
     expect(figuresSentence(figures())).toBe('6 cents off; 11 ms off');
@@ -35,28 +36,40 @@ describe('the take table in words', () => {
     );
   });
 
+  it('says of notes that were played in what is missing, and nothing of their pitch', () => {
+    const { cents: _, sideCents: __, ...played } = figures({ missed: 2 });
+    expect(figuresText(played)).toBe('11 ms  2 missed');
+    expect(figuresSentence({ ...played, missed: 1 })).toBe('11 ms off; 1 note missed that most takes have');
+  });
+
   it('says its formula', () => {
-    expect(formulaText({ cents: 1, ms: 0.5, doubtful: 30 })).toBe('cents + ½ ms + 30 for each doubtful note');
-    expect(formulaText({ cents: 2, ms: 0, doubtful: 0 })).toBe('2 cents');
-    expect(formulaText({ cents: 0, ms: 0, doubtful: 0 })).toBe('nothing');
+    const weights = { cents: 1, ms: 0.5, doubtful: 30, missed: 20 };
+    expect(formulaText(weights, false)).toBe('cents + ½ ms + 30 for each doubtful note');
+    expect(formulaText(weights, true)).toBe('½ ms + 20 for each missed note');
+    expect(formulaText({ cents: 2, ms: 0, doubtful: 0, missed: 0 }, false)).toBe('2 cents');
+    expect(formulaText({ cents: 2, ms: 0, doubtful: 0, missed: 0 }, true)).toBe('nothing');
   });
 
   it('says why the best is best', () => {
     const ranked = (...all: [string, TakeFigures, number][]) =>
-      reasonText(part, {
+      reasonText({
         ranking: all.map(([id, each, score]) => ({
-          take: part.takes.find((one) => one.id === id)!,
+          take: takes.find((one) => one.id === id)!,
           figures: each,
           score,
         })),
       } as unknown as BestOfPhrase);
     expect(ranked(['b', figures({ ms: 4 }), 8], ['c', figures({ cents: 3, ms: 35 }), 20])).toBe(
-      'quiet one scores 8, take 3 20: closer in time, but 3 cents further off',
+      'Quiet one scores 8, take 3 20: closer in time, but 3 cents further off',
     );
     expect(ranked(['a', figures(), 12], ['c', figures({ doubtful: 2 }), 72])).toBe(
       'take 1 scores 12, take 3 72: fewer doubtful notes',
     );
+    expect(ranked(['Fast', figures({ missed: 1 }), 36], ['c', figures({ missed: 3, ms: 2 }), 91])).toBe(
+      'Fast scores 36, take 3 91: fewer missed notes, but 9 ms further off',
+    );
     expect(ranked(['a', figures(), 12])).toBe('only take 1 is read here');
+    expect(ranked(['Fast', figures(), 12])).toBe('only Fast has notes here');
     expect(ranked()).toBeUndefined();
   });
 });

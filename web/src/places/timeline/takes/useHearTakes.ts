@@ -1,6 +1,6 @@
 /** Hearing a take for all of its phrases, or all takes together, without choosing them. */
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { planChoose, planHearTogether, type RecordingPart, type TakeTable } from '@plundra/core/song';
+import { planChoose, planHearTogether, type Part, type TakeTable } from '@plundra/core/song';
 import { useSong } from '../../../song/SongContext.tsx';
 
 /** Stands for all takes together. */
@@ -13,7 +13,7 @@ export interface HearingTakes {
   hear(takeId: string): void;
 }
 
-export function useHearTakes(part: RecordingPart, table: TakeTable | undefined): HearingTakes {
+export function useHearTakes(part: Part, table: TakeTable | undefined): HearingTakes {
   const { song, time, engine, setTried } = useSong();
   const [takeId, setTakeId] = useState<string | null>(null);
   const end = useCallback(() => {

@@ -11,7 +11,7 @@ export function useTakeCounts(song: Song, time: TimeMap): ReadonlyMap<string, nu
     () =>
       new Map(
         parts.flatMap((part) => {
-          const count = part.kind === 'recording' ? takeTableOf(part, time)?.takes.length : undefined;
+          const count = takeTableOf(part, time)?.takes.length;
           return count ? [[part.id, count] as const] : [];
         }),
       ),
