@@ -186,6 +186,16 @@ describe('following the recording again', () => {
     expect(plan(song, high)).toMatchObject({ changed: 0, added: 1, removed: 0 });
   });
 
+  it('puts what is new into the take that is heard, not into one beside it', () => {
+    const part = made();
+    const spare = { ...part.passages[0], id: 'other', take: 'Take 1', spare: true as const, notes: [] };
+    const chosen = { ...part.passages[0], take: 'Take 2' };
+    const taken: NotePart = { ...part, passages: [spare, chosen] };
+    const song = songWith(source([...before, lineNote('d', 3, 3.5, 67)]), taken);
+    const after = applyEdit(song, plan(song, taken)!.edit).song.parts[1] as NotePart;
+    expect(after.passages.map(({ notes }) => notes.length)).toEqual([0, 4]);
+  });
+
   it('reaches every passage of both, and puts what is new where the recording plays it', () => {
     const split: RecordingPart = {
       ...source(before),

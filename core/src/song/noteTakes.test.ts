@@ -130,10 +130,52 @@ describe('takes of notes', () => {
     song = after(song, planBoundary(song, 'flute', 5 * BAR, toTicks));
     const later = toTicks > 5 * BAR ? [65, 60, 60, 60] : [60, 60, 60, 60];
     expect(pitches(song).slice(16, 24)).toEqual([...bar, ...later]);
+    expect(heard(song).map(([at]) => at)).toEqual(heard(withTakes()).map(([at]) => at));
     // No note of any take is lost on the way.
     expect(partOf(song).passages.reduce((sum, { notes }) => sum + notes.length, 0)).toBe(64 + 24);
     song = after(song, planBoundary(song, 'flute', toTicks, 5 * BAR));
     expect(pitches(song).slice(16, 24)).toEqual([65, 65, 65, 65, 60, 60, 60, 60]);
+  });
+
+  it.each([
+    ['earlier', 5 * BAR - QUARTER],
+    ['later', 5 * BAR + QUARTER],
+  ])('also where a take is two passages that each count from their own start: %s', (_, toTicks) => {
+    const passage = (id: string, bar: number, midi: number) => ({
+      type: 'notes' as const,
+      id,
+      startTicks: bar * BAR,
+      lengthTicks: BAR,
+      notes: quarters(0, midi, undefined, 1),
+    });
+    let song = songWith(notePart([], { passages: [passage('p', 4, 60), passage('q', 5, 61)] }));
+    const stretch = { startTicks: 4 * BAR, endTicks: 6 * BAR };
+    song = after(song, planAddNoteTakes(song, 'flute', [quarters(4 * BAR, 72)], stretch, createId));
+    song = choose(song, 0, 'Take 1');
+    song = choose(song, 1, 'Take 1');
+    const before = heard(song);
+    expect(before.map(([, midi]) => midi)).toEqual([60, 60, 60, 60, 61, 61, 61, 61]);
+    song = after(song, planBoundary(song, 'flute', 5 * BAR, toTicks));
+    // All is heard where it was, and the boundary is where it was put, in both takes.
+    expect(heard(song)).toEqual(before);
+    expect(tableOf(song).phrases.map(({ startTicks }) => startTicks)).toEqual([4 * BAR, toTicks]);
+    song = choose(song, 1, 'Take 2');
+    expect(pitches(song).filter((midi) => midi === 72)).toHaveLength(toTicks < 5 * BAR ? 5 : 3);
+  });
+
+  it('leave alone what is of no take, where a take is chosen', () => {
+    let song = withTakes();
+    const stray = {
+      type: 'notes' as const,
+      id: 'stray',
+      startTicks: 4 * BAR,
+      lengthTicks: BAR,
+      notes: [note(0, 90)],
+    };
+    song = after(song, { type: 'passage.add', partId: 'flute', passage: stray });
+    song = choose(song, 0, 'Take 2');
+    expect(pitches(song).filter((midi) => midi === 90)).toHaveLength(1);
+    expect(pitches(song).filter((midi) => midi === 62)).toHaveLength(8);
   });
 
   it('move with their phrase, and with bars that are put in before them', () => {
@@ -277,6 +319,22 @@ describe('the figures of takes of notes', () => {
     );
     expect(missed).toEqual([0, 0, 1]);
   });
+
+  it('do not count what is muted', () => {
+    const base = songWith(notePart([], { passages: [] }));
+    const muted = { ...note(0, 60), muted: true as const };
+    const takes = [[note(0, 60)], [note(0, 60)], [muted, note(QUARTER, 70)]];
+    const three = after(
+      base,
+      planAddNoteTakes(base, 'flute', takes, { startTicks: 0, endTicks: BAR }, createId),
+    );
+    const figures3 = figuresOfTable(tableOf(three), createTimeMap(three));
+    expect([...figures3.values()].map(([each]) => [each!.notes, each!.missed])).toEqual([
+      [1, 0],
+      [1, 0],
+      [1, 1],
+    ]);
+  });
 });
 
 describe('the phrases of takes of notes', () => {
@@ -307,5 +365,23 @@ describe('the phrases of takes of notes', () => {
       ),
     );
     expect(tableOf(held).phrases.flatMap(restsOf)).toEqual([4 * BAR - 120]);
+  });
+
+  it('are a bar long at the least, and a short note over a long one is no rest', () => {
+    const phrases = (...notes: Note[]) => {
+      const base = songWith(notePart([], { passages: [] }));
+      const takes = [notes, notes.map((each) => ({ ...each, id: createId() }))];
+      const song = after(
+        base,
+        planAddNoteTakes(base, 'flute', takes, { startTicks: 0, endTicks: 4 * BAR }, createId),
+      );
+      return tableOf(song).phrases.flatMap(restsOf);
+    };
+    const twoBars = 2 * BAR;
+    expect(phrases(note(0, 60), note(twoBars, 60))).toEqual([twoBars - 120]);
+    // Half a bar after that one, and half a bar before the end.
+    expect(phrases(note(0, 60), note(twoBars, 60), note(2.5 * BAR, 60))).toEqual([twoBars - 120]);
+    expect(phrases(note(0, 60), note(3.5 * BAR, 60))).toEqual([]);
+    expect(phrases(note(0, 60, twoBars), note(QUARTER, 67, 100), note(twoBars, 60))).toEqual([]);
   });
 });

@@ -52,21 +52,21 @@ export function noteBoundaryEdits(
 ): SimpleEdit[] {
   const by = toTicks - second.startTicks;
   const [from, to] = by < 0 ? [first, second] : [second, first];
-  const apart = notesOriginTicks(from) - notesOriginTicks(to);
   const goes = (atTicks: Ticks) => (by < 0 ? atTicks >= toTicks : atTicks < toTicks);
   const going = shownNotes(from).filter((note) => goes(notesOriginTicks(from) + note.startTicks));
-  // What would lie before everything that the other passage can show stays where it is.
-  const fits = going.every((note) => note.startTicks + apart >= 0) && (second.offsetTicks ?? 0) + by >= 0;
-  if (!fits) return [];
+  // The second counts from no later than where it begins: its notes then have so much more before them.
+  const more = Math.max(0, notesOriginTicks(second) - toTicks);
+  const apart = notesOriginTicks(from) - notesOriginTicks(to);
   const place = (passage: NotePassage) => ({ partId, passageId: passage.id });
-  const put = going.map((note) => ({ ...note, startTicks: note.startTicks + apart }));
-  return [
-    ...(going.length > 0
-      ? ([
-          { type: 'passage.notes', ...place(from), remove: going.map(({ id }) => id), put: [] },
-          { type: 'passage.notes', ...place(to), remove: [], put },
-        ] satisfies SimpleEdit[])
-      : []),
+  const put = [
+    ...(more > 0 ? second.notes.map((note) => ({ ...note, startTicks: note.startTicks + more })) : []),
+    ...going.map((note) => ({ ...note, startTicks: note.startTicks + apart + more })),
+  ];
+  const edits: SimpleEdit[] = [];
+  if (going.length > 0)
+    edits.push({ type: 'passage.notes', ...place(from), remove: going.map(({ id }) => id), put: [] });
+  if (put.length > 0) edits.push({ type: 'passage.notes', ...place(to), remove: [], put });
+  edits.push(
     {
       type: 'passage.set',
       ...place(first),
@@ -77,11 +77,12 @@ export function noteBoundaryEdits(
       ...place(second),
       patch: {
         startTicks: toTicks,
-        offsetTicks: (second.offsetTicks ?? 0) + by,
+        offsetTicks: (second.offsetTicks ?? 0) + by + more,
         lengthTicks: second.lengthTicks - by,
       },
     },
-  ];
+  );
+  return edits;
 }
 
 /** What is heard of a note part as one passage, in a part of its own that takes its place. */

@@ -441,6 +441,15 @@ describe('figures of takes', () => {
     expect(byTuning[0].ranking.map(({ take: { id } }) => id)).toEqual(['3', '2', '1']);
   });
 
+  it('count what belongs to the phrase, and nothing of the other ones', () => {
+    let song = withTakes([line(0, 0)]);
+    const cut = planPhraseCut(song, 'lead', [4 * BAR + 1.5 * 960], createId)!;
+    song = applyEdit(song, cut).song;
+    const time = createTimeMap(song);
+    const figures = figuresOfTable(takeTableOf(leadOf(song), time)!, time).get('1')!;
+    expect(figures.map((each) => each?.notes)).toEqual([2, 1]);
+  });
+
   it('leave out takes that are not read', () => {
     const song = withTakes([null, line(5, 5)]);
     const [{ ranking }] = rank(song, FIRST_TAKE_WEIGHTS);

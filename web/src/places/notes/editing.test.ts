@@ -458,6 +458,9 @@ describe('reading a range again', () => {
     const { remove, put } = replaceWithin(line, fresh, { fromSeconds: 2, toSeconds: 3 });
     expect(remove).toEqual(['n3']);
     expect(put.map(({ startSeconds }) => startSeconds)).toEqual([2.2, 2.4]);
+    // What was begun just before the span belongs to it, as it does to a passage.
+    const early = replaceWithin(line, fresh, { fromSeconds: 2.03, toSeconds: 2.97 });
+    expect(early.remove).toEqual(['n3']);
     // Fresh notes must not take the names of those that stay.
     for (const { id } of put) expect(line.notes.map((each) => each.id)).not.toContain(id);
   });

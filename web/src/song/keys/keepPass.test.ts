@@ -60,6 +60,13 @@ describe('a pass that was played in', () => {
     expect(starts(first(made.song)).sort()).toEqual([4.5, 6]);
   });
 
+  it('as takes covers the loop, also where it was begun inside', () => {
+    const made = kept(song, pass([press(6), press(5, 1)], { fromSeconds: 5.5, loop }), 'takes');
+    const [phrase] = takeTableOf(first(made.song), time)!.phrases;
+    expect([phrase.startTicks / 1920, phrase.endTicks / 1920]).toEqual([4, 8]);
+    expect(starts(first(made.song))).toEqual([5]);
+  });
+
   it('as takes is one for each round of the loop that has notes, of which the last is heard', () => {
     const made = kept(
       song,
