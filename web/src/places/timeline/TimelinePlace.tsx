@@ -339,7 +339,7 @@ export function TimelinePlace() {
         </div>
         <PassageMenu actions={actions} onOpenAt={openMenuAt}>
           <div
-            className={`parts ${rowHeight}${takesOpened.size === 0 ? ' without-tables' : ''}`}
+            className={`parts ${rowHeight}`}
             style={{ '--part-pixels': `${ROW_PIXELS[rowHeight]}px` } as CSSProperties}
             ref={rows}
             onPointerMove={(event) => {

@@ -1,6 +1,6 @@
 /** One take of a take table: hear it, and what it has in each phrase. */
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState, type CSSProperties } from 'react';
-import { CaretRightFilled, CheckCircleFilled, EllipsisOutlined, PauseOutlined } from '@ant-design/icons';
+import { CaretRightFilled, EllipsisOutlined, PauseOutlined } from '@ant-design/icons';
 import { App, Button, Dropdown, Input } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
@@ -23,13 +23,10 @@ import type { TimeView } from '../../../canvas/view.ts';
 import { contourOf, readingQuery } from '../../../song/queries.ts';
 import { useSong } from '../../../song/SongContext.tsx';
 import { useRecordings } from '../../../song/useRecording.ts';
-import { colours } from '../../../theme/tokens.ts';
 import type { PitchLanes } from '../pitchLanes.ts';
+import { drawTakeFigures } from './drawTakeFigures.ts';
 import { drawTakeRow, spansOf } from './drawTakeRow.ts';
-import { figuresSentence, figuresText } from './takeText.ts';
-
-/** Within this it is in tune. */
-const IN_TUNE_CENTS = 10;
+import { figuresSentence } from './takeText.ts';
 
 interface Props {
   part: Part;
@@ -183,12 +180,20 @@ function TakeCells({ part: _part, ...props }: Props & { name: string }) {
   );
   useEffect(() => {
     const surface = prepareSurface(canvas.current);
-    if (surface) drawTakeRow(surface, { take, spans, contour, lanes, view, recordings: known });
-  }, [take, spans, contour, lanes, view, known, width]);
+    if (!surface) return;
+    drawTakeRow(surface, { take, spans, contour, lanes, view, recordings: known });
+    drawTakeFigures(surface, { take, phrases, figures, view, time });
+  }, [take, spans, contour, lanes, view, known, width, phrases, figures, time]);
   return (
     <div className="take-columns">
       <canvas ref={canvas} aria-hidden />
-      <CellButtons {...{ take, phrases, figures, time, selected, name, onChoose }} />
+      {/* Scrolling moves all of them together. */}
+      <div
+        className="take-cells"
+        style={{ transform: `translateX(${-view.startSeconds * view.pixelsPerSecond}px)` }}
+      >
+        <CellButtons {...{ take, phrases, figures, time, selected, name, onChoose }} />
+      </div>
     </div>
   );
 }
@@ -197,7 +202,7 @@ type CellsProps = Pick<Props, 'take' | 'phrases' | 'figures' | 'time' | 'selecte
   name: string;
 };
 
-/** Where they lie follows from the numbers of the table: they are painted again only when what they say changes. */
+/** What is clicked, over the picture. Where they lie follows from the numbers of the table: they are painted again only when what they say changes. */
 const CellButtons = memo(function CellButtons({
   take,
   phrases,
@@ -223,30 +228,7 @@ const CellButtons = memo(function CellButtons({
         aria-pressed={chosen}
         title={says}
         onClick={() => onChoose(i, take.id)}
-      >
-        {found && (
-          <span className="numbers">
-            <Side figures={found} /> {figuresText(found)}
-          </span>
-        )}
-        {chosen && <CheckCircleFilled className="check" />}
-      </button>
+      />
     );
   });
 });
-
-/** ▲ sharp, ▼ flat, ● in tune. */
-function Side({ figures: { cents, sideCents = 0 } }: { figures: TakeFigures }) {
-  if (cents === undefined) return null;
-  const [mark, colour] =
-    cents <= IN_TUNE_CENTS
-      ? ['●', colours.inTune]
-      : sideCents > 0
-        ? ['▲', colours.sharp]
-        : ['▼', colours.flat];
-  return (
-    <span aria-hidden style={{ color: colour }}>
-      {mark}
-    </span>
-  );
-}

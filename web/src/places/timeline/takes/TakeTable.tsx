@@ -90,11 +90,14 @@ const TableOfPart = memo(function TableOfPart({ part, view, reveal }: TableProps
     <section
       ref={intoSight}
       className="take-table"
-      style={viewStyle(view)}
+      style={{ '--second-pixels': `${view.pixelsPerSecond}px` } as CSSProperties}
       aria-label={`Takes of ${part.name}`}
       data-testid="take-table"
     >
-      <PhraseHeads part={part} table={table} selected={selected} onSelect={setSelected} />
+      {/* What lies by these numbers need not be painted anew while the view moves. */}
+      <div style={{ '--start-seconds': view.startSeconds } as CSSProperties}>
+        <PhraseHeads part={part} table={table} selected={selected} onSelect={setSelected} />
+      </div>
       {table.takes.map((take) => (
         <TakeLine
           key={take.id}
@@ -123,7 +126,3 @@ const TableOfPart = memo(function TableOfPart({ part, view, reveal }: TableProps
     </section>
   );
 });
-
-/** Cells lie by these numbers, so that scrolling and zooming need not paint each of them anew. */
-const viewStyle = ({ startSeconds, pixelsPerSecond }: TimeView) =>
-  ({ '--start-seconds': startSeconds, '--second-pixels': `${pixelsPerSecond}px` }) as CSSProperties;
