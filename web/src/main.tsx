@@ -14,4 +14,13 @@ z.config({ jitless: true });
 giveStylesNonce();
 reportUncaught();
 keepWorkSafe();
-createRoot(document.getElementById('root')!).render(<App />);
+
+/** What is written into pictures stays in the typeface it was drawn with: that is there first, unless it takes too long. */
+const LONGEST_WAIT_MS = 300;
+const typeface = Promise.all(
+  [400, 600].map((weight) => document.fonts.load(`${weight} 12px 'Source Sans 3'`)),
+);
+const waited = new Promise((resolve) => setTimeout(resolve, LONGEST_WAIT_MS));
+void Promise.race([typeface, waited])
+  .catch(() => undefined)
+  .then(() => createRoot(document.getElementById('root')!).render(<App />));

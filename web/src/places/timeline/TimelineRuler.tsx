@@ -132,6 +132,8 @@ export function TimelineRuler({ view, below, snap, markAt, setMarkAt }: Props) {
           onDoubleClick={openBar}
           onContextMenu={(event) => {
             event.preventDefault();
+            // The menu of passages is not meant.
+            event.stopPropagation();
             openBar(event);
           }}
           onPointerDown={(event) => {
