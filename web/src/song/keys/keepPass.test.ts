@@ -97,6 +97,19 @@ describe('a pass that was played in', () => {
     expect(takeTableOf(first(made.song), time)).toBeUndefined();
   });
 
+  it('as takes reaches as far as was played where the loop is switched off meanwhile', () => {
+    const made = kept(song, pass([press(4), press(5, 1), press(9.5, 1)], { loop }), 'takes');
+    expect(starts(first(made.song))).toEqual([5, 9.5]);
+  });
+
+  it('as takes of drums makes a drum part of them', () => {
+    const drums = pass([press(4, 0, 36), press(5, 1, 38)], { loop, sound: 'drums' });
+    const made = kept(song, drums, 'takes');
+    expect(first(made.song).kind).toBe('drums');
+    expect(takeTableOf(first(made.song), time)!.takes).toHaveLength(2);
+    expect(placedNotes(first(made.song)).map(({ midi }) => midi)).toEqual([38]);
+  });
+
   it('loses nothing that the grid pulls to the end of a round', () => {
     const made = kept(
       song,

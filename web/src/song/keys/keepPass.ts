@@ -71,7 +71,13 @@ export function keptPass(
   const ticks = (seconds: number) => Math.round(time.ticksAt(seconds));
   // Round a loop all of it was played over.
   const startTicks = ticks(loop ? Math.min(loop.startSeconds, fromSeconds) : fromSeconds);
-  const endTicks = Math.max(startTicks + 1, ticks(loop?.endSeconds ?? stoppedSeconds));
+  const wantedEnd = loop?.endSeconds ?? stoppedSeconds;
+  // Behind the loop there are notes only where it was switched off meanwhile: they belong to it all the same.
+  const beyond = played.filter((press) => press.startSeconds >= wantedEnd);
+  const endTicks = Math.max(
+    startTicks + 1,
+    ticks(Math.max(wantedEnd, ...beyond.map(({ endSeconds }) => endSeconds))),
+  );
   const into = song.parts.find((each): each is NotePart => each.id === intoId && each.kind !== 'recording');
 
   const takes = withoutLoss(rounds.map(notesIn), startTicks, endTicks).filter((notes) => notes.length > 0);
