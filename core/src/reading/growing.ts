@@ -18,6 +18,11 @@ export class GrowingFloats {
     this.extend(1)[this.length - 1] = value;
   }
 
+  append(values: Float32Array): void {
+    const at = this.length;
+    this.extend(values.length).set(values, at);
+  }
+
   /** The values without copying; valid until the next growth. */
   values(): Float32Array {
     return this.buffer.subarray(0, this.length);

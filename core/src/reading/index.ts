@@ -16,10 +16,16 @@ export {
 } from './lineEditing.ts';
 export { propose, proposeFaint, PROPOSAL_KINDS, type Proposal, type ProposalKind } from './proposals.ts';
 export {
+  cutMeasure,
+  createOnsetMeter,
   createOnsetReader,
+  joinMeasures,
   keptOnsets,
+  pickOnsets,
   ONSET_ALGORITHM_VERSION,
+  ONSET_FRAME_SECONDS,
   type FoundOnset,
+  type OnsetMeasure,
   type OnsetReader,
 } from './onsets.ts';
 export { combineActivations, computeActivations, type Activations } from './chordal/index.ts';

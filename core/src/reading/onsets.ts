@@ -15,6 +15,23 @@ export interface FoundOnset {
   salience: number;
 }
 
+/** What onsets are picked from. */
+export interface OnsetMeasure {
+  /** Spectral flux, one value every {@link HOP_SAMPLES} of {@link READING_HZ}, the first at the first sample. */
+  strength: Float32Array;
+  /** Peaks of the waveform, one every {@link ENVELOPE_HOP_SAMPLES}. */
+  envelope: Float32Array;
+}
+
+/** Frames are measured in pairs: a stretch that begins with a pair is measured as within the whole. */
+export const ONSET_FRAME_SECONDS = (2 * HOP_SAMPLES) / READING_HZ;
+
+export interface OnsetMeter {
+  /** Adds mono samples; values that are not finite count as silence. */
+  push(samples: Float32Array): void;
+  finish(): OnsetMeasure;
+}
+
 export interface OnsetReader {
   /** Adds mono samples; values that are not finite count as silence. */
   push(samples: Float32Array): void;
@@ -42,6 +59,11 @@ const CLEAR_QUANTILE = 0.9;
 const LOWEST_HZ = 80;
 
 export function createOnsetReader(sampleRateHz: Hertz): OnsetReader {
+  const meter = createOnsetMeter(sampleRateHz);
+  return { push: (samples) => meter.push(samples), finish: () => pickOnsets(meter.finish()) };
+}
+
+export function createOnsetMeter(sampleRateHz: Hertz): OnsetMeter {
   const resampler = createResampler(sampleRateHz, READING_HZ);
   const flux = createSpectralFlux();
   const half = flux.frameSamples / 2;
@@ -84,7 +106,7 @@ export function createOnsetReader(sampleRateHz: Hertz): OnsetReader {
     finish() {
       add(resampler.finish());
       run(true);
-      return pickOnsets(strength.values(), envelope.values());
+      return { strength: strength.values(), envelope: envelope.values() };
     },
   };
 }
@@ -95,7 +117,28 @@ export function keptOnsets(onsets: readonly FoundOnset[], sensitivity: number): 
   return onsets.filter(({ salience }) => salience >= 1 - sensitivity);
 }
 
-function pickOnsets(strength: Float32Array, envelope: Float32Array): FoundOnset[] {
+const STRENGTHS_PER_FRAME = 2;
+const ENVELOPES_PER_FRAME = (2 * HOP_SAMPLES) / ENVELOPE_HOP_SAMPLES;
+
+/** Part of a measure, in frames of {@link ONSET_FRAME_SECONDS}; less where it ends. */
+export function cutMeasure({ strength, envelope }: OnsetMeasure, from: number, to: number): OnsetMeasure {
+  return {
+    strength: strength.slice(from * STRENGTHS_PER_FRAME, to * STRENGTHS_PER_FRAME),
+    envelope: envelope.slice(from * ENVELOPES_PER_FRAME, to * ENVELOPES_PER_FRAME),
+  };
+}
+
+export function joinMeasures(measures: readonly OnsetMeasure[]): OnsetMeasure {
+  const joined = { strength: new GrowingFloats(), envelope: new GrowingFloats() };
+  for (const { strength, envelope } of measures) {
+    joined.strength.append(strength);
+    joined.envelope.append(envelope);
+  }
+  return { strength: joined.strength.values(), envelope: joined.envelope.values() };
+}
+
+/** In order of time from the first sample of what was measured, also the faintest. */
+export function pickOnsets({ strength, envelope }: OnsetMeasure): FoundOnset[] {
   const loudest = envelope.reduce((most, value) => Math.max(most, value), 0);
   const quiet = Math.max(SILENCE, loudest * QUIET_SHARE);
   const peaks: { frame: number; rise: number }[] = [];

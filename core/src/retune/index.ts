@@ -19,7 +19,8 @@ export {
   type StretchResult,
   type StretchSpec,
 } from './stretchSound.ts';
-export { renderWarp, warpOf, type WarpPoint, type WarpSpec } from './warp.ts';
+export { warpOf, warpedSamples, type WarpPoint, type WarpSpec } from './warp.ts';
+export { createWarpRenderer, type WarpRenderer } from './warpSound.ts';
 export { createPieceReader } from './pieceReader.ts';
 export { planPieces, type CorrectionPiece, type Recorded } from './pieces.ts';
 export { applyPatches, type Patch } from './render.ts';

@@ -56,7 +56,6 @@ export function createStretchRenderer(
   const kept = new Map<string, Float32Array[]>();
   return (spec) =>
     renderWith(channels, sampleRateHz, spec, (span) => {
-      // A piece depends on where it is taken from and how long it becomes, not on where it goes.
       const key = `${spec.how} ${span.from} ${span.to} ${span.outTo - span.outFrom}`;
       const known = kept.get(key);
       if (known) return known;
@@ -75,7 +74,8 @@ export function renderStretch(
   return renderWith(channels, sampleRateHz, spec);
 }
 
-const renderSpan = (channels: readonly Float32Array[], span: Span, rate: number, how: StretchSpec['how']) =>
+/** A span depends on where it is taken from and how long it becomes, not on where it goes. */
+export const renderSpan = (channels: readonly Float32Array[], span: Span, rate: number, how: StretchSpec['how']) =>
   how === 'slice' ? sliced(channels, span, rate) : stretched(channels, span, rate);
 
 function renderWith(
@@ -98,20 +98,38 @@ export function renderSpans(
 ): Patch[] {
   if (spans.length === 0) return [];
   if (spec.semitones !== 0) return [transposed(channels, sampleRateHz, spans, spec.semitones)];
-  const patches: Patch[] = [];
-  for (const run of movedRuns(spans)) {
-    const start = run[0].outFrom;
-    const length = run[run.length - 1].outTo - start;
-    const out = channels.map(() => new Float32Array(length));
-    run.forEach((span) => {
-      piece(span).forEach((channel, c) =>
-        out[c].set(channel.subarray(0, length - (span.outFrom - start)), span.outFrom - start),
-      );
-    });
-    smoothSeams(channels, out, start, run, sampleRateHz);
-    patches.push({ start, channels: out });
-  }
-  return patches;
+  return movedRuns(spans).map((run) => ({
+    start: run[0].outFrom,
+    channels: assembleRun(channels, sampleRateHz, run, piece),
+  }));
+}
+
+/**
+ * The sound of neighbouring spans that all move, or of some of them: what is made of one depends on those beside it only
+ * for a fade, so all but the first of the chosen sound as they do in the whole.
+ * @param first and `end`: which spans of the run, all unless said
+ */
+export function assembleRun(
+  channels: readonly Float32Array[],
+  sampleRateHz: number,
+  run: readonly Span[],
+  piece: (span: Span) => Float32Array[],
+  first = 0,
+  end = run.length,
+): Float32Array[] {
+  const start = run[first].outFrom;
+  const length = run[end - 1].outTo - start;
+  const out = channels.map(() => new Float32Array(length));
+  const chosen = run.slice(first, end);
+  for (const span of chosen)
+    piece(span).forEach((channel, c) =>
+      out[c].set(channel.subarray(0, length - (span.outFrom - start)), span.outFrom - start),
+    );
+  const fade = Math.round(FADE_SECONDS * sampleRateHz);
+  if (first === 0) beginFromRecording(channels, out, start, fade);
+  smoothSeams(out, start, chosen, fade);
+  if (end === run.length) endInRecording(channels, out, start, fade);
+  return out;
 }
 
 /** Spans of a recording of `length` samples; lengths within what stretching bears. */
@@ -174,7 +192,8 @@ function placeOnsets(
 
 const isUntouched = (span: Span) => span.from === span.outFrom && span.to === span.outTo;
 
-function movedRuns(spans: readonly Span[]): Span[][] {
+/** Neighbouring spans that move; between them lies the recording as it is. */
+export function movedRuns(spans: readonly Span[]): Span[][] {
   const runs: Span[][] = [];
   let open: Span[] | undefined;
   for (const span of spans) {
@@ -229,9 +248,35 @@ function sliced(channels: readonly Float32Array[], span: Span, rate: number): Fl
     for (let i = taken; i < length; i++) {
       const mirrored = 2 * taken - 1 - i;
       if (mirrored < fade) break;
-      out[i] = channel[span.from + mirrored] * Math.max(0, 1 - (i - taken) / Math.max(1, length - taken));
+      out[i] = (channel[span.from + mirrored] ?? 0) * Math.max(0, 1 - (i - taken) / Math.max(1, length - taken));
     }
     return out;
+  });
+}
+
+/** Before the first span the recording was untouched and would have gone on. */
+function beginFromRecording(
+  channels: readonly Float32Array[],
+  out: Float32Array[],
+  start: number,
+  fade: number,
+): void {
+  blend(out, 0, fade, (c, i) => channels[c][start + i] ?? 0);
+}
+
+/** The end of the last span meets the recording as it is. */
+function endInRecording(
+  channels: readonly Float32Array[],
+  out: Float32Array[],
+  start: number,
+  fade: number,
+): void {
+  out.forEach((channel, c) => {
+    for (let i = 0; i < Math.min(fade, channel.length); i++) {
+      const share = (i + 1) / (fade + 1);
+      const at = channel.length - 1 - i;
+      channel[at] = channel[at] * share + (channels[c][start + at] ?? 0) * (1 - share);
+    }
   });
 }
 
@@ -239,34 +284,20 @@ function sliced(channels: readonly Float32Array[], span: Span, rate: number): Fl
  * Where one span ends and the next begins, the sound that would have gone on is faded under the start of the next, which
  * lies before its attack.
  */
-function smoothSeams(
-  channels: readonly Float32Array[],
-  out: Float32Array[],
-  start: number,
-  run: readonly Span[],
-  rate: number,
-): void {
-  const fade = Math.round(FADE_SECONDS * rate);
-  const blend = (at: number, before: (c: number, i: number) => number) =>
-    out.forEach((channel, c) => {
-      for (let i = 0; i < fade && at + i < channel.length; i++) {
-        const share = (i + 1) / (fade + 1);
-        channel[at + i] = channel[at + i] * share + before(c, i) * (1 - share);
-      }
-    });
-  run.forEach((span, k) => {
-    // Before the first span the recording was untouched and would have gone on.
-    const previous = run[k - 1];
-    if (!previous) blend(0, (c, i) => channels[c][start + i] ?? 0);
-    else if (previous.to !== span.from || previous.outTo - previous.outFrom !== previous.to - previous.from)
-      blend(span.outFrom - start, (c, i) => mirroredEnd(out[c], span.outFrom - start, i));
+function smoothSeams(out: Float32Array[], start: number, spans: readonly Span[], fade: number): void {
+  spans.slice(1).forEach((span, k) => {
+    const previous = spans[k];
+    const seam = span.outFrom - start;
+    if (previous.to !== span.from || previous.outTo - previous.outFrom !== previous.to - previous.from)
+      blend(out, seam, fade, (c, i) => mirroredEnd(out[c], seam, i));
   });
-  // The end of the patch meets the recording as it is.
+}
+
+function blend(out: Float32Array[], at: number, fade: number, before: (c: number, i: number) => number): void {
   out.forEach((channel, c) => {
-    for (let i = 0; i < Math.min(fade, channel.length); i++) {
+    for (let i = 0; i < fade && at + i < channel.length; i++) {
       const share = (i + 1) / (fade + 1);
-      const at = channel.length - 1 - i;
-      channel[at] = channel[at] * share + (channels[c][start + at] ?? 0) * (1 - share);
+      channel[at + i] = channel[at + i] * share + before(c, i) * (1 - share);
     }
   });
 }

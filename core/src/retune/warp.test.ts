@@ -1,10 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { createTimeMap, type TempoEntry, type WarpedWindow } from '../song/index.ts';
-import { heardAt, renderWarp, warpOf } from './warp.ts';
+import { heardAt, warpedSamples, warpOf, type WarpSpec } from './warp.ts';
+import { createWarpRenderer } from './warpSound.ts';
 
 const RATE = 44_100;
 const METRE = [{ startTicks: 0, beats: 4, unit: 4 as const }];
 const timeOf = (...tempoMap: TempoEntry[]) => createTimeMap({ tempoMap, metreMap: METRE });
+
+const renderWarp = (channels: Float32Array[], rate: number, spec: WarpSpec) =>
+  createWarpRenderer(channels, rate).render(spec, 0, warpedSamples(spec, rate));
 
 /** A stroke on a wooden block every beat. */
 function strokes(bpm: number, count: number): Float32Array {

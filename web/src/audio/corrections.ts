@@ -4,7 +4,7 @@
  */
 import type { Contour } from '@plundra/core/reading';
 import { limitedOnsets, type Patch, type CorrectionSpec, type WarpSpec } from '@plundra/core/retune';
-import type { RetuneAnswer, RetuneFailure, RetuneRequest } from './retuneWorker.ts';
+import { RetuneSources, type MadeSound, type OpenSource, type RecordedSources } from './retuneSources.ts';
 
 /** What has to be laid over a recording. Patches are at the sample rate of the decoded sound. */
 export interface Correction {
@@ -13,7 +13,7 @@ export interface Correction {
   patches: Patch[];
   limited: string[];
   /** Of a passage at a speed of its own: all of its sound, from its start on. */
-  made?: Float32Array[];
+  made?: MadeSound;
   /** Of a recording that is too long to be held: what is laid over its pieces where they play. */
   inPieces?: { spec: CorrectionSpec; contour: Contour | undefined };
 }
@@ -36,20 +36,17 @@ export interface CorrectionProgress {
   total: number;
 }
 
-export type CorrectionWorker = Pick<Worker, 'postMessage' | 'terminate' | 'onmessage' | 'onerror'>;
-
-export interface CorrectionSources {
-  decoded(hash: string): Promise<AudioBuffer | undefined>;
-  contour(readingId: string): Promise<Contour>;
+export interface CorrectionSources extends RecordedSources {
   problem(message: string): void;
-  /** A worker that renders; see retuneWorker.ts. */
-  worker(): CorrectionWorker;
 }
 
 interface Entry {
   request: CorrectionRequest;
   signature: string;
-  opened: string | undefined;
+  /** Of the source it has claimed. */
+  source: string | undefined;
+  /** Of a passage at a speed of its own: what is made for it is not asked for any more. */
+  forget: (() => void) | undefined;
   running: boolean;
   again: boolean;
 }
@@ -59,20 +56,16 @@ const TOO_LONG_TO_FOLLOW =
 const NOT_AUDIBLE = 'A correction could not be made audible. Change it again, or reload the page.';
 
 export class Corrections {
-  private worker: CorrectionWorker | undefined;
+  private readonly retune: RetuneSources;
   private readonly entries = new Map<string, Entry>();
-  private readonly answers = new Map<
-    number,
-    { resolve(answer: RetuneAnswer): void; reject(error: Error): void }
-  >();
-  /** How many entries use each source that is open in the worker: two parts may share a recording. */
-  private readonly users = new Map<string, number>();
   private readonly listeners = new Set<() => void>();
   private current: ReadonlyMap<string, Correction> = new Map();
   private version = 0;
   private making: CorrectionProgress | null = null;
 
-  constructor(private readonly sources: CorrectionSources) {}
+  constructor(private readonly sources: CorrectionSources) {
+    this.retune = new RetuneSources(sources);
+  }
 
   subscribe = (listener: () => void): (() => void) => {
     this.listeners.add(listener);
@@ -87,18 +80,11 @@ export class Corrections {
 
   /** Sets the corrections to keep up to date; others are forgotten. */
   want(requests: readonly CorrectionRequest[]): void {
-    const wanted = new Set(requests.map((request) => request.key));
-    for (const [key, entry] of this.entries) {
-      if (wanted.has(key)) continue;
-      this.entries.delete(key);
-      this.leave(entry);
-      this.set(key, undefined);
-    }
     for (const request of requests) {
       const signature = JSON.stringify([request.readingId, request.hash, request.spec, request.warp]);
       const entry = this.entries.get(request.key);
       if (!entry) {
-        const made = { request, signature, opened: undefined, running: false, again: false };
+        const made = { ...IDLE, request, signature };
         this.entries.set(request.key, made);
         void this.run(made);
       } else if (entry.signature !== signature) {
@@ -108,41 +94,20 @@ export class Corrections {
         else void this.run(entry);
       }
     }
+    // Last, so that a recording that goes on being used stays open.
+    const wanted = new Set(requests.map((request) => request.key));
+    for (const [key, entry] of this.entries) {
+      if (wanted.has(key)) continue;
+      this.entries.delete(key);
+      entry.forget?.();
+      if (entry.source !== undefined) this.retune.leave(entry.source);
+      this.set(key, undefined);
+    }
   }
 
   close(): void {
-    this.worker?.terminate();
-    this.worker = undefined;
     this.entries.clear();
-    this.users.clear();
-    this.fail();
-  }
-
-  /** Every question that waits is answered, so that whoever asked goes on. */
-  private fail(): void {
-    const waiting = [...this.answers.values()];
-    this.answers.clear();
-    waiting.forEach(({ reject }) => reject(new Error(NOT_AUDIBLE)));
-  }
-
-  /** The worker broke: what it knew is gone, and is handed to another when it is next asked for. */
-  private startOver(): void {
-    this.worker?.terminate();
-    this.worker = undefined;
-    this.users.clear();
-    for (const entry of this.entries.values()) entry.opened = undefined;
-    this.fail();
-  }
-
-  private leave(entry: Entry): void {
-    if (entry.opened === undefined) return;
-    const left = (this.users.get(entry.opened) ?? 1) - 1;
-    if (left > 0) this.users.set(entry.opened, left);
-    else {
-      this.users.delete(entry.opened);
-      this.post({ type: 'close', key: entry.opened });
-    }
-    entry.opened = undefined;
+    this.retune.close();
   }
 
   private async run(entry: Entry): Promise<void> {
@@ -153,11 +118,12 @@ export class Corrections {
       do {
         entry.again = false;
         const { request } = entry;
-        const source = `${request.hash}/${request.readingId ?? 'whole'}`;
-        if (entry.opened !== source && !(await this.open(entry, source))) continue;
-        const { patches, limited, made } = await this.ask(source, request);
+        const source = this.retune.claim(request);
+        if (entry.source !== undefined) this.retune.leave(entry.source);
+        entry.source = source;
+        const open = await this.retune.open(source);
         if (this.entries.get(request.key) !== entry) return;
-        this.set(request.key, { version: ++this.version, patches, limited, ...(made && { made }) });
+        await (open.held ? this.make(entry, source, open) : this.setInPieces(request, open.contour));
       } while (entry.again);
     } catch (error) {
       if (this.entries.get(entry.request.key) !== entry) return;
@@ -172,26 +138,19 @@ export class Corrections {
     }
   }
 
-  private async open(entry: Entry, source: string): Promise<boolean> {
-    const { request } = entry;
-    const [sound, contour] = await Promise.all([
-      this.sources.decoded(request.hash),
-      request.readingId === undefined ? undefined : this.sources.contour(request.readingId),
-    ]);
-    if (this.entries.get(request.key) !== entry) return false;
-    if (!sound) {
-      this.setInPieces(request, contour);
-      return false;
+  private async make(entry: Entry, source: string, open: OpenSource): Promise<void> {
+    const { key, spec, warp } = entry.request;
+    if (warp) {
+      const { made, measured, forget } = this.retune.warp(source, spec, warp, open.sampleRateHz);
+      entry.forget?.();
+      entry.forget = forget;
+      // It can be heard before all of it is measured.
+      this.set(key, { version: ++this.version, patches: [], limited: [], made });
+      await measured;
+    } else {
+      const { patches, limited } = await this.retune.render(source, spec);
+      if (this.entries.get(key) === entry) this.set(key, { version: ++this.version, patches, limited });
     }
-    this.leave(entry);
-    entry.opened = source;
-    this.users.set(source, (this.users.get(source) ?? 0) + 1);
-    if (this.users.get(source)! > 1) return true;
-    const channels = Array.from({ length: sound.numberOfChannels }, (_, c) =>
-      sound.getChannelData(c).slice(),
-    );
-    this.post({ type: 'open', key: source, channels, sampleRateHz: sound.sampleRate, contour }, channels);
-    return true;
   }
 
   /** Nothing is rendered ahead: whoever plays a piece renders it. */
@@ -207,32 +166,6 @@ export class Corrections {
     });
   }
 
-  private ask(key: string, request: CorrectionRequest): Promise<RetuneAnswer> {
-    const id = ++this.version;
-    return new Promise((resolve, reject) => {
-      this.answers.set(id, { resolve, reject });
-      this.post({ type: 'render', id, key, spec: request.spec, ...(request.warp && { warp: request.warp }) });
-    });
-  }
-
-  private post(request: RetuneRequest, channels: Float32Array[] = []): void {
-    if (!this.worker) {
-      this.worker = this.sources.worker();
-      this.worker.onmessage = (event: MessageEvent<RetuneAnswer | RetuneFailure>) => {
-        const { id } = event.data;
-        const asked = this.answers.get(id);
-        this.answers.delete(id);
-        if ('message' in event.data) asked?.reject(new Error(event.data.message));
-        else asked?.resolve(event.data);
-      };
-      this.worker.onerror = () => this.startOver();
-    }
-    this.worker.postMessage(
-      request,
-      channels.map((channel) => channel.buffer),
-    );
-  }
-
   private set(key: string, correction: Correction | undefined): void {
     const next = new Map(this.current);
     if (correction) next.set(key, correction);
@@ -245,3 +178,5 @@ export class Corrections {
     this.listeners.forEach((listener) => listener());
   }
 }
+
+const IDLE = { source: undefined, forget: undefined, running: false, again: false };

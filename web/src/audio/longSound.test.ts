@@ -60,7 +60,11 @@ beforeEach(() => {
 
 const longSound = () =>
   createLongSound(
-    context as unknown as AudioContext,
+    {
+      context: context as unknown as AudioContext,
+      later: laterIn(() => context as unknown as AudioContext),
+      problem: (error) => problems.push(error),
+    },
     recording,
     {
       async stretch(stretch) {
@@ -70,8 +74,6 @@ const longSound = () =>
       },
       close: () => undefined,
     },
-    laterIn(() => context as unknown as AudioContext),
-    (error) => problems.push(error),
   );
 const start = (sound: ReturnType<typeof longSound>, at: number, fromSeconds: number, lengthSeconds: number) =>
   sound.start(track(), {

@@ -119,7 +119,8 @@ describe('what sounds', () => {
     };
     expect(buildTracks(slow, choice)).toEqual([]);
     const [{ key }] = warpedSources(slow);
-    const correction = { version: 1, patches: [], limited: [], made: [new Float32Array(10)] };
+    const made = { lengthSamples: 10, sampleRateHz: 8000, stretch: () => Promise.resolve([]) };
+    const correction = { version: 1, patches: [], limited: [], made };
     for (const before of [false, true]) {
       const [track] = buildTracks(slow, { ...choice, before }, new Map([[key, correction]]));
       // Its seconds count from its start in the song: twice the eight of its recording.

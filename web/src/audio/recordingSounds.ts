@@ -63,9 +63,10 @@ export function createRecordingSounds(
 
   const load = async (hash: string): Promise<RecordingSound> => {
     const recording = await api.recording(hash);
+    const output = { context: context(), later, problem };
     return recording.durationSeconds > LONGEST_DECODED_SECONDS
-      ? createLongSound(context(), recording, long, later, problem)
-      : createWholeSound(context(), await decode(hash));
+      ? createLongSound(output, recording, long)
+      : createWholeSound(output, await decode(hash));
   };
 
   return {

@@ -4,10 +4,11 @@ import {
   applyPatches,
   createStretchRenderer,
   createRetuner,
-  renderWarp,
+  createWarpRenderer,
   type Patch,
   type Retuner,
   type CorrectionSpec,
+  type WarpRenderer,
   type WarpSpec,
 } from '@plundra/core/retune';
 
@@ -20,15 +21,21 @@ export type RetuneRequest =
       /** Where notes are to be corrected. */
       contour: Contour | undefined;
     }
-  | { type: 'render'; id: number; key: string; spec: CorrectionSpec | null; warp?: WarpSpec }
+  /** What is laid over the recording. */
+  | { type: 'render'; id: number; key: string; spec: CorrectionSpec | null }
+  /** A passage at a speed of its own: measured ahead, and answered when it is; stretches of it can be had at once. */
+  | { type: 'warp'; id: number; key: string; spec: CorrectionSpec | null; warp: WarpSpec }
+  | { type: 'stretch'; id: number; warpId: number; fromSample: number; toSample: number }
+  | { type: 'forget'; warpId: number }
   | { type: 'close'; key: string };
 
 export interface RetuneAnswer {
   id: number;
+  /** Of a render. */
   patches: Patch[];
   limited: string[];
-  /** Of a passage at a speed of its own. */
-  made?: Float32Array[];
+  /** Of a stretch. */
+  channels: Float32Array[];
 }
 
 /** Whoever asked is told, so that nobody waits for ever. */
@@ -42,9 +49,20 @@ interface Source {
   sampleRateHz: number;
   retuner: Retuner | undefined;
   renderStretch: ReturnType<typeof createStretchRenderer>;
+  /** By the correction that is laid in first; the newest last. */
+  warping: Map<string, WarpRenderer>;
+}
+
+interface Warped {
+  source: Source;
+  /** Names the correction that is laid in first. */
+  corrected: string;
+  renderer: WarpRenderer;
+  warp: WarpSpec;
 }
 
 const sources = new Map<string, Source>();
+const warps = new Map<number, Warped>();
 
 const SLICE_SECONDS = 3;
 
@@ -61,8 +79,56 @@ function render({ retuner, renderStretch }: Source, spec: CorrectionSpec | null)
   return retuner!.render(spec.notes, { formantSemitones: spec.formantSemitones });
 }
 
-self.onmessage = (event: MessageEvent<RetuneRequest>) => {
-  const request = event.data;
+/** What warps a take as it is corrected. Of those that no passage uses any more only the newest is kept. */
+function warping(source: Source, corrected: string, spec: CorrectionSpec | null): WarpRenderer {
+  const known = source.warping.get(corrected);
+  if (known) return known;
+  const used = new Set([...warps.values()].map(({ renderer }) => renderer));
+  const before = [...source.warping.values()].pop();
+  for (const [name, renderer] of source.warping)
+    if (renderer !== before && !used.has(renderer)) source.warping.delete(name);
+  const { patches } = render(source, spec);
+  const channels = patches.length > 0 ? applyPatches(source.channels, patches) : source.channels;
+  const made = createWarpRenderer(channels, source.sampleRateHz, before);
+  source.warping.set(corrected, made);
+  return made;
+}
+
+/** Measures a passage in blocks, so that a stretch that is asked for meanwhile need not wait. */
+function measure(id: number): void {
+  answering(id, () => {
+    const warped = warps.get(id);
+    const points = warped?.warp.points;
+    if (points && warped.renderer.onsets.prepare(points[0].fromSeconds, points[points.length - 1].fromSeconds))
+      setTimeout(() => measure(id), 0);
+    else answer({ id });
+  });
+}
+
+function answer(given: Pick<RetuneAnswer, 'id'> & Partial<RetuneAnswer>): void {
+  const channels = given.channels ?? [];
+  const full: RetuneAnswer = { patches: [], limited: [], ...given, channels };
+  self.postMessage(full, { transfer: channels.map(({ buffer }) => buffer) });
+}
+
+/** Does what was asked, or says why not. */
+function answering(id: number, work: () => void): void {
+  try {
+    work();
+  } catch (error) {
+    const why = error instanceof Error ? error.message : String(error);
+    const message = `A correction could not be made audible (${why}). Take it back, or change it again.`;
+    self.postMessage({ id, message } satisfies RetuneFailure);
+  }
+}
+
+function sourceOf(key: string): Source {
+  const source = sources.get(key);
+  if (!source) throw new Error('The recording is not at hand any more.');
+  return source;
+}
+
+self.onmessage = ({ data: request }: MessageEvent<RetuneRequest>) => {
   switch (request.type) {
     case 'open': {
       const { key, channels, sampleRateHz, contour } = request;
@@ -72,29 +138,35 @@ self.onmessage = (event: MessageEvent<RetuneRequest>) => {
         sampleRateHz,
         retuner,
         renderStretch: createStretchRenderer(channels, sampleRateHz),
+        warping: new Map(),
       });
       if (retuner) prepare(key, retuner, 0, channels[0].length / sampleRateHz);
       break;
     }
-    case 'render': {
-      const { id, key, spec, warp } = request;
-      const source = sources.get(key);
-      try {
-        if (!source) throw new Error('The recording is not at hand any more.');
-        const { patches, limited } = render(source, spec);
-        if (!warp) self.postMessage({ id, patches, limited } satisfies RetuneAnswer);
-        else {
-          const corrected = patches.length > 0 ? applyPatches(source.channels, patches) : source.channels;
-          const made = renderWarp(corrected, source.sampleRateHz, warp);
-          self.postMessage({ id, patches: [], limited, made } satisfies RetuneAnswer);
-        }
-      } catch (error) {
-        const why = error instanceof Error ? error.message : String(error);
-        const message = `A correction could not be made audible (${why}). Take it back, or change it again.`;
-        self.postMessage({ id, message } satisfies RetuneFailure);
-      }
+    case 'render':
+      answering(request.id, () =>
+        answer({ id: request.id, ...render(sourceOf(request.key), request.spec) }),
+      );
       break;
-    }
+    case 'warp':
+      answering(request.id, () => {
+        const { id, key, spec, warp } = request;
+        const source = sourceOf(key);
+        const corrected = JSON.stringify(spec);
+        warps.set(id, { source, corrected, renderer: warping(source, corrected, spec), warp });
+        setTimeout(() => measure(id), 0);
+      });
+      break;
+    case 'stretch':
+      answering(request.id, () => {
+        const { id, warpId, fromSample, toSample } = request;
+        const { renderer, warp } = warps.get(warpId)!;
+        answer({ id, channels: renderer.render(warp, fromSample, toSample) });
+      });
+      break;
+    case 'forget':
+      warps.delete(request.warpId);
+      break;
     case 'close':
       sources.delete(request.key);
   }

@@ -2,10 +2,11 @@
 import type { QueryClient } from '@tanstack/react-query';
 import { encodeWav, type WavSamples } from '@plundra/core/formats';
 import type { Song } from '@plundra/core/song';
+import type { Corrections } from '../audio/corrections.ts';
 import { buildTracks, type ListenChoice } from '../audio/playlist.ts';
 import { renderSound } from '../audio/renderSound.ts';
 import { asFollowed } from './asFollowed.ts';
-import { makeCorrections } from './useCorrections.ts';
+import { readyCorrections } from './useCorrections.ts';
 
 export interface SoundFileChoice {
   fromSeconds: number;
@@ -41,19 +42,18 @@ export async function makeSoundFile(
 ): Promise<SoundFile> {
   const { fromSeconds, toSeconds, sampleRateHz } = choice;
   const sounding = onlyParts(asFollowed(song), choice.partIds);
+  let corrections: Corrections | undefined;
   const buffer = await renderSound({
     fromSeconds,
     toSeconds,
     sampleRateHz,
     progress,
     signal,
-    tracks: async (decoded) =>
-      buildTracks(
-        sounding,
-        { ...listen, ...AS_A_WHOLE },
-        await makeCorrections(sounding, queries, decoded, signal),
-      ),
-  });
+    async tracks(decoded) {
+      corrections = await readyCorrections(sounding, queries, decoded, signal);
+      return buildTracks(sounding, { ...listen, ...AS_A_WHOLE }, corrections.get());
+    },
+  }).finally(() => corrections?.close());
   const channels = Array.from({ length: buffer.numberOfChannels }, (_, c) => buffer.getChannelData(c));
   return {
     bytes: encodeWav(channels, sampleRateHz, choice.samples),

@@ -4,38 +4,38 @@ import { useQueryClient, type QueryClient } from '@tanstack/react-query';
 import { type CorrectedTake, type CorrectionSpec } from '@plundra/core/retune';
 import { melodyLineOf, type Song } from '@plundra/core/song';
 import { specOfTake, takesAsRecorded, warpedSources } from '../audio/soundSources.ts';
-import { Corrections, type Correction, type CorrectionRequest } from '../audio/corrections.ts';
+import { Corrections, type CorrectionRequest } from '../audio/corrections.ts';
 import type { Engine } from '../audio/engine.ts';
 import { afterPaint } from './afterPaint.ts';
 import { contourOf, readingQuery } from './queries.ts';
 
 const worker = () => new Worker(new URL('../audio/retuneWorker.ts', import.meta.url), { type: 'module' });
 
-/** All corrections of a song for sounds of another sample rate, made once. */
-export async function makeCorrections(
+/**
+ * All corrections of a song for sounds of another sample rate, when they can be heard. Whoever asked closes them when all has
+ * been heard: passages at a speed of their own are made as they play.
+ */
+export async function readyCorrections(
   song: Song,
   queries: QueryClient,
   decoded: (hash: string) => Promise<AudioBuffer | undefined>,
   signal: AbortSignal,
-): Promise<ReadonlyMap<string, Correction>> {
+): Promise<Corrections> {
   let failed: string | undefined;
   const contour = async (readingId: string) => contourOf(await queries.fetchQuery(readingQuery(readingId)));
   const made = new Corrections({ decoded, contour, problem: (message) => (failed = message), worker });
-  try {
-    await new Promise<void>((resolve) => {
-      const look = () => {
-        if (made.progress() === null) resolve();
-      };
-      signal.addEventListener('abort', () => resolve());
-      made.subscribe(look);
-      made.want(requestsOf(song, null));
-      look();
-    });
-    if (failed !== undefined) throw new Error(failed);
-    return made.get();
-  } finally {
-    made.close();
-  }
+  await new Promise<void>((resolve) => {
+    const look = () => {
+      if (made.progress() === null) resolve();
+    };
+    signal.addEventListener('abort', () => resolve());
+    made.subscribe(look);
+    made.want(requestsOf(song, null));
+    look();
+  });
+  if (failed === undefined) return made;
+  made.close();
+  throw new Error(failed);
 }
 
 export function useCorrections(

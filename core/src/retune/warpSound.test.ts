@@ -1,0 +1,109 @@
+import { describe, expect, it } from 'vitest';
+import { createOnsetReader } from '../reading/index.ts';
+import { createOnsetBlocks } from './onsetBlocks.ts';
+import { warpedSamples, type WarpSpec } from './warp.ts';
+import { createWarpRenderer } from './warpSound.ts';
+
+const RATE = 44_100;
+
+/** Plucked strings at uneven times over a held low note. */
+function plucked(seconds: number): Float32Array {
+  const out = Float32Array.from(
+    { length: seconds * RATE },
+    (_, i) => 0.05 * Math.sin((2 * Math.PI * 98 * i) / RATE),
+  );
+  let at = 0.1;
+  for (let k = 0; at < seconds; k++) {
+    const first = Math.round(at * RATE);
+    for (let i = 0; first + i < out.length && i < RATE; i++)
+      out[first + i] += 0.4 * Math.exp(-i / 9000) * Math.sin((2 * Math.PI * (220 + 30 * (k % 5)) * i) / RATE);
+    at += 0.21 + 0.13 * (k % 3);
+  }
+  return out;
+}
+
+/** As recorded, then slower, then as recorded but later, then faster. */
+const changing = (how: WarpSpec['how']): WarpSpec => ({
+  how,
+  points: [
+    { fromSeconds: 0.5, toSeconds: 0 },
+    { fromSeconds: 2, toSeconds: 1.5 },
+    { fromSeconds: 5, toSeconds: 5.5 },
+    { fromSeconds: 7, toSeconds: 7.5 },
+    { fromSeconds: 11, toSeconds: 10 },
+  ],
+});
+
+describe('the sound of a passage at another speed', () => {
+  it.each(['slice', 'stretch'] as const)(
+    'is the same to the sample whichever stretches are asked for, in any order (%s)',
+    (how) => {
+      const recorded = [plucked(11.5), plucked(11.5).map((x, i) => 0.5 * x + 0.1 * Math.sin(i / 90))];
+      const spec = changing(how);
+      const length = warpedSamples(spec, RATE);
+      const whole = createWarpRenderer(recorded, RATE).render(spec, 0, length);
+      expect(whole.map((channel) => channel.length)).toEqual([length, length]);
+      const pieces = createWarpRenderer(recorded, RATE);
+      const edges = [0, 1, 17_003, 66_150, 66_151, 150_000, 151_234, 290_001, 331_000, 400_000, length];
+      const order = [4, 0, 9, 7, 1, 2, 8, 3, 6, 5];
+      for (const k of order) {
+        const made = pieces.render(spec, edges[k], edges[k + 1]);
+        made.forEach((channel, c) => {
+          expect(channel.length).toBe(edges[k + 1] - edges[k]);
+          const differs = channel.findIndex((x, i) => x !== whole[c][edges[k] + i]);
+          expect(differs, `channel ${c} from ${edges[k]}`).toBe(-1);
+        });
+      }
+    },
+  );
+
+  it('may end behind the recording', () => {
+    const spec: WarpSpec = {
+      how: 'slice',
+      points: [
+        { fromSeconds: 1, toSeconds: 0 },
+        { fromSeconds: 3, toSeconds: 4 },
+      ],
+    };
+    const [made] = createWarpRenderer([plucked(3)], RATE).render(spec, 0, warpedSamples(spec, RATE));
+    expect(made.every((x) => Number.isFinite(x))).toBe(true);
+    expect(made.subarray(3 * RATE, 3.9 * RATE).some((x) => Math.abs(x) > 0.01)).toBe(true);
+  });
+
+  it('asks for nothing that was measured before its correction was changed elsewhere', () => {
+    const before = [plucked(25)];
+    const first = createWarpRenderer(before, RATE);
+    while (first.onsets.prepare(0, 25));
+    expect(first.onsets.measured.size).toBe(3);
+    const changed = [before[0].slice()];
+    changed[0][Math.round(12 * RATE)] += 0.2;
+    expect([...createWarpRenderer(changed, RATE, first).onsets.measured.keys()]).toEqual([0, 2]);
+  });
+});
+
+describe('onsets of a window', () => {
+  it('are those of the whole recording', () => {
+    const recorded = plucked(25);
+    const reader = createOnsetReader(RATE);
+    reader.push(recorded);
+    const whole = reader.finish();
+    const found = createOnsetBlocks([recorded], RATE).between(0, 25);
+    expect(found).toHaveLength(whole.length);
+    found.forEach(({ seconds, salience }, i) => {
+      // Where a block begins is known to half a sample.
+      expect(Math.abs(seconds - whole[i].seconds)).toBeLessThan(0.0005);
+      expect(salience).toBeCloseTo(whole[i].salience, 2);
+    });
+  });
+
+  it('are none outside it', () => {
+    const recorded = plucked(25);
+    const blocks = createOnsetBlocks([recorded], RATE);
+    const all = blocks.between(0, 25).map(({ seconds }) => seconds);
+    const inside = blocks.between(9.7, 21.3).map(({ seconds }) => seconds);
+    expect(inside.length).toBeGreaterThan(20);
+    const wanted = all.filter((seconds) => seconds >= 9.7 && seconds <= 21.3);
+    expect(inside).toHaveLength(wanted.length);
+    inside.forEach((seconds, i) => expect(Math.abs(seconds - wanted[i])).toBeLessThan(1e-6));
+  });
+});

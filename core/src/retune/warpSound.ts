@@ -1,0 +1,165 @@
+/**
+ * The sound of passages at another speed than they were recorded, made of their take as it is corrected. Attacks stay as
+ * they were recorded, what lies between them gives way. Any stretch of it can be had by itself: whoever plays asks for what
+ * sounds next.
+ */
+import { keptOnsets } from '../reading/index.ts';
+import type { Seconds } from '../signal/index.ts';
+import { createOnsetBlocks, type OnsetBlocks } from './onsetBlocks.ts';
+import { assembleRun, movedRuns, renderSpan, type Span } from './stretchSound.ts';
+import { heardAt, pointsWithMore, warpedSamples, type WarpPoint, type WarpSpec } from './warp.ts';
+
+/** A span begins this long before its attack, as in stretchSound.ts. */
+const LEAD_SECONDS = 0.006;
+const SHORTEST_SPAN_SECONDS = 0.03;
+/** Of an onset that counts, 0–1: only clear attacks are kept whole. */
+const SENSITIVITY = 0.5;
+/** Stretched spans that are kept: six minutes of one channel. */
+const KEPT_SAMPLES = 2 ** 24;
+
+export interface WarpRenderer {
+  readonly onsets: OnsetBlocks;
+  /**
+   * The sound of a passage between two samples of it, the same whichever stretches are asked for.
+   * @param fromSample and `toSample`: from the start of the passage, at most `warpedSamples`
+   */
+  render(spec: WarpSpec, fromSample: number, toSample: number): Float32Array[];
+}
+
+interface Plan {
+  /** The recording from the first sample of the passage on. */
+  local: Float32Array[];
+  runs: Span[][];
+}
+
+/**
+ * @param channels the whole take as it is corrected
+ * @param before the renderer of the same take as it was corrected before, whose measures hold where it sounds the same
+ */
+export function createWarpRenderer(
+  channels: readonly Float32Array[],
+  sampleRateHz: number,
+  before?: WarpRenderer,
+): WarpRenderer {
+  const onsets = createOnsetBlocks(channels, sampleRateHz, before?.onsets);
+  const plans = new WeakMap<WarpSpec, Plan>();
+  const kept = new Map<string, Float32Array[]>();
+  let keptSamples = 0;
+
+  const planOf = (spec: WarpSpec): Plan => {
+    let plan = plans.get(spec);
+    if (!plan) plans.set(spec, (plan = planned(channels, sampleRateHz, spec, onsets)));
+    return plan;
+  };
+
+  const stretched = (span: Span): Float32Array[] => {
+    const key = `${span.from} ${span.to} ${span.outTo - span.outFrom}`;
+    const known = kept.get(key);
+    if (known) return known;
+    const made = renderSpan(channels, span, sampleRateHz, 'stretch');
+    kept.set(key, made);
+    keptSamples += sizeOf(made);
+    for (const [oldest, sound] of kept) {
+      if (keptSamples <= KEPT_SAMPLES || oldest === key) break;
+      kept.delete(oldest);
+      keptSamples -= sizeOf(sound);
+    }
+    return made;
+  };
+
+  return {
+    onsets,
+    render(spec, fromSample, toSample) {
+      const { local, runs } = planOf(spec);
+      const first = firstSample(spec, sampleRateHz);
+      const out = local.map((channel) => channel.slice(fromSample, toSample));
+      const piece = (span: Span) => {
+        const recorded = { ...span, from: span.from + first, to: span.to + first };
+        return spec.how === 'slice'
+          ? renderSpan(channels, recorded, sampleRateHz, 'slice')
+          : stretched(recorded);
+      };
+      for (const run of runs) {
+        const begins = run.findIndex(({ outTo }) => outTo > fromSample);
+        if (begins < 0 || run[0].outFrom >= toSample) continue;
+        const ends = run.findIndex(({ outFrom }) => outFrom >= toSample);
+        // A span's beginning shows the end of the one before, which may itself be hardly longer than a fade.
+        const from = Math.max(0, begins - 2);
+        const made = assembleRun(local, sampleRateHz, run, piece, from, ends < 0 ? run.length : ends);
+        const start = run[from].outFrom;
+        made.forEach((channel, c) => {
+          const skipped = Math.max(0, fromSample - start);
+          const at = Math.max(0, start - fromSample);
+          out[c].set(channel.subarray(skipped, skipped + toSample - fromSample - at), at);
+        });
+      }
+      return out;
+    },
+  };
+}
+
+const sizeOf = (channels: readonly Float32Array[]) => channels.length * channels[0].length;
+
+const firstSample = ({ points }: WarpSpec, rate: number) => Math.round(points[0].fromSeconds * rate);
+
+function planned(
+  channels: readonly Float32Array[],
+  rate: number,
+  spec: WarpSpec,
+  onsets: OnsetBlocks,
+): Plan {
+  const points = pointsWithMore(spec);
+  const first = firstSample(spec, rate);
+  const lastSeconds = points[points.length - 1].fromSeconds;
+  const attacks = keptOnsets(onsets.between(first / rate, lastSeconds), SENSITIVITY);
+  const spans = spansOf(
+    attacks.map(({ seconds }) => seconds),
+    points,
+    first,
+    rate,
+  );
+  const length = Math.max(Math.round(lastSeconds * rate) - first, warpedSamples(spec, rate));
+  const local = channels.map((channel) => {
+    if (first + length <= channel.length) return channel.subarray(first, first + length);
+    const padded = new Float32Array(length);
+    padded.set(channel.subarray(first));
+    return padded;
+  });
+  return { local, runs: movedRuns(spans) };
+}
+
+/** From attack to attack, and from one change of speed to the next, in samples from the first. */
+function spansOf(
+  onsets: readonly Seconds[],
+  points: readonly WarpPoint[],
+  first: number,
+  rate: number,
+): Span[] {
+  const firstSeconds = first / rate;
+  const edges = points.map(({ fromSeconds }) => fromSeconds);
+  const [start, end] = [edges[0], edges[edges.length - 1]];
+  // The attack itself goes where its time goes; what leads up to it keeps its speed.
+  const attacks = onsets.map((seconds) => ({
+    in: seconds - LEAD_SECONDS,
+    out: heardAt(points, seconds) - LEAD_SECONDS,
+  }));
+  // A change of speed near an attack happens with it.
+  const free = edges.filter(
+    (edge) =>
+      edge === start ||
+      edge === end ||
+      attacks.every((attack) => Math.abs(attack.in - edge) >= SHORTEST_SPAN_SECONDS),
+  );
+  const cuts = [...free.map((edge) => ({ in: edge, out: heardAt(points, edge) })), ...attacks]
+    .filter((cut) => cut.in >= start && cut.in <= end)
+    .sort((a, b) => a.in - b.in);
+  const samples = cuts
+    .filter(
+      (cut, i) => i === 0 || i === cuts.length - 1 || cut.in - cuts[i - 1].in >= SHORTEST_SPAN_SECONDS / 2,
+    )
+    .map((cut) => ({ in: Math.round((cut.in - firstSeconds) * rate), out: Math.round(cut.out * rate) }));
+  return samples
+    .slice(1)
+    .map((to, i) => ({ from: samples[i].in, to: to.in, outFrom: samples[i].out, outTo: to.out }))
+    .filter((span) => span.outTo > span.outFrom && span.to > span.from);
+}
