@@ -14,26 +14,31 @@ export interface VocoderPlan {
   /** Sample of the input that is heard at a sample of the output; ascending. */
   inputAt(output: number): number;
   outputLength: number;
+  /** Only so much from the start is needed, all unless said; what is made is the same as of the whole. */
+  samples?: number;
   /** Samples of the output at which phases start afresh, as in the input: onsets. */
   resets?: readonly number[];
 }
 
-/** Channels of equal length in, channels of `outputLength` out. Outside its ends the input counts as silence. */
+/** Channels of equal length in, channels of `outputLength` (or `samples`, if less) out. Outside its ends the input counts as silence. */
 export function vocode(
   channels: readonly Float32Array[],
   sampleRateHz: number,
-  { inputAt, outputLength, resets = [] }: VocoderPlan,
+  { inputAt, outputLength: wholeLength, samples = wholeLength, resets = [] }: VocoderPlan,
 ): Float32Array[] {
   const size = nextPowerOfTwo(WINDOW_SECONDS * sampleRateHz);
   const hop = size / OVERLAP;
   const window = hannWindow(size);
+  const outputLength = Math.min(wholeLength, samples);
   const out = channels.map(() => new Float32Array(outputLength));
   const weight = new Float32Array(outputLength);
   const frames = createFrames(channels, size, window);
   const rotation = createRotation(size);
   const pairs = createSynthesis(size, window);
   let nextReset = 0;
-  for (let centre = -hop; centre < outputLength + hop; centre += hop) {
+  // Where more follows, all frames that reach into what is needed are laid over each other.
+  const reach = outputLength < wholeLength ? size / 2 : hop;
+  for (let centre = -hop; centre < Math.min(outputLength + reach, wholeLength + hop); centre += hop) {
     const at = Math.round(inputAt(centre)) | 0;
     let fresh = centre === -hop;
     while (nextReset < resets.length && resets[nextReset] <= centre) {

@@ -74,9 +74,17 @@ export function renderStretch(
   return renderWith(channels, sampleRateHz, spec);
 }
 
-/** A span depends on where it is taken from and how long it becomes, not on where it goes. */
-export const renderSpan = (channels: readonly Float32Array[], span: Span, rate: number, how: StretchSpec['how']) =>
-  how === 'slice' ? sliced(channels, span, rate) : stretched(channels, span, rate);
+/**
+ * A span depends on where it is taken from and how long it becomes, not on where it goes.
+ * @param samples how much of it from its start is needed; what is made is the same as of the whole, and may be longer
+ */
+export const renderSpan = (
+  channels: readonly Float32Array[],
+  span: Span,
+  rate: number,
+  how: StretchSpec['how'],
+  samples = Infinity,
+) => (how === 'slice' ? sliced(channels, span, rate) : stretched(channels, span, rate, samples));
 
 function renderWith(
   channels: readonly Float32Array[],
@@ -211,7 +219,12 @@ export function attackSamples(taken: number, length: number, rate: number): numb
 }
 
 /** The attack as recorded, the rest stretched; they overlap for a fade. */
-function stretched(channels: readonly Float32Array[], span: Span, rate: number): Float32Array[] {
+function stretched(
+  channels: readonly Float32Array[],
+  span: Span,
+  rate: number,
+  samples: number,
+): Float32Array[] {
   const length = span.outTo - span.outFrom;
   const taken = span.to - span.from;
   if (length === taken) return channels.map((channel) => channel.slice(span.from, span.to));
@@ -223,9 +236,10 @@ function stretched(channels: readonly Float32Array[], span: Span, rate: number):
     inputAt: (output) =>
       output <= fade ? span.from + attack - fade + output : span.from + attack + (output - fade) * speed,
     outputLength: length - attack + fade,
+    samples: Math.max(0, samples - attack) + fade,
   });
   return channels.map((channel, c) => {
-    const out = new Float32Array(length);
+    const out = new Float32Array(attack - fade + rest[c].length);
     out.set(channel.subarray(span.from, span.from + attack));
     out.set(rest[c].subarray(fade), attack);
     for (let i = 0; i < fade; i++) {

@@ -14,6 +14,8 @@ const LEAD_SECONDS = 0.006;
 const SHORTEST_SPAN_SECONDS = 0.03;
 /** Of an onset that counts, 0–1: only clear attacks are kept whole. */
 const SENSITIVITY = 0.5;
+/** What is laid over the beginning of a span reaches no further. */
+const SEAM_SECONDS = 0.005;
 /** Stretched spans that are kept: six minutes of one channel. */
 const KEPT_SAMPLES = 2 ** 24;
 
@@ -52,13 +54,15 @@ export function createWarpRenderer(
     return plan;
   };
 
-  const stretched = (span: Span): Float32Array[] => {
-    const key = `${span.from} ${span.to} ${span.outTo - span.outFrom}`;
+  const stretched = (span: Span, samples: number): Float32Array[] => {
+    const length = span.outTo - span.outFrom;
+    const key = `${span.from} ${span.to} ${length}`;
     const known = kept.get(key);
-    if (known) return known;
-    const made = renderSpan(channels, span, sampleRateHz, 'stretch');
+    if (known && known[0].length >= Math.min(samples, length)) return known;
+    const made = renderSpan(channels, span, sampleRateHz, 'stretch', samples);
+    kept.delete(key);
     kept.set(key, made);
-    keptSamples += sizeOf(made);
+    keptSamples += sizeOf(made) - (known ? sizeOf(known) : 0);
     for (const [oldest, sound] of kept) {
       if (keptSamples <= KEPT_SAMPLES || oldest === key) break;
       kept.delete(oldest);
@@ -77,14 +81,15 @@ export function createWarpRenderer(
         const recorded = { ...span, from: span.from + first, to: span.to + first };
         return spec.how === 'slice'
           ? renderSpan(channels, recorded, sampleRateHz, 'slice')
-          : stretched(recorded);
+          : stretched(recorded, toSample - span.outFrom);
       };
       for (const run of runs) {
         const begins = run.findIndex(({ outTo }) => outTo > fromSample);
         if (begins < 0 || run[0].outFrom >= toSample) continue;
         const ends = run.findIndex(({ outFrom }) => outFrom >= toSample);
         // A span's beginning shows the end of the one before, which may itself be hardly longer than a fade.
-        const from = Math.max(0, begins - 2);
+        const seam = fromSample < run[begins].outFrom + SEAM_SECONDS * sampleRateHz;
+        const from = seam ? Math.max(0, begins - 2) : begins;
         const made = assembleRun(local, sampleRateHz, run, piece, from, ends < 0 ? run.length : ends);
         const start = run[from].outFrom;
         made.forEach((channel, c) => {

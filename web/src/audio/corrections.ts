@@ -42,7 +42,8 @@ export interface CorrectionSources extends RecordedSources {
 
 interface Entry {
   request: CorrectionRequest;
-  signature: string;
+  /** Asked for again with the next edit, even an equal one. */
+  failed: boolean;
   /** Of the source it has claimed. */
   source: string | undefined;
   /** Of a passage at a speed of its own: what is made for it is not asked for any more. */
@@ -62,6 +63,7 @@ export class Corrections {
   private current: ReadonlyMap<string, Correction> = new Map();
   private version = 0;
   private making: CorrectionProgress | null = null;
+  private telling = true;
 
   constructor(private readonly sources: CorrectionSources) {
     this.retune = new RetuneSources(sources);
@@ -80,16 +82,16 @@ export class Corrections {
 
   /** Sets the corrections to keep up to date; others are forgotten. */
   want(requests: readonly CorrectionRequest[]): void {
+    this.telling = false;
     for (const request of requests) {
-      const signature = JSON.stringify([request.readingId, request.hash, request.spec, request.warp]);
       const entry = this.entries.get(request.key);
       if (!entry) {
-        const made = { ...IDLE, request, signature };
+        const made = { ...IDLE, request };
         this.entries.set(request.key, made);
         void this.run(made);
-      } else if (entry.signature !== signature) {
+      } else if (entry.failed || !soundsAlike(entry.request, request)) {
         entry.request = request;
-        entry.signature = signature;
+        entry.failed = false;
         if (entry.running) entry.again = true;
         else void this.run(entry);
       }
@@ -103,6 +105,9 @@ export class Corrections {
       if (entry.source !== undefined) this.retune.leave(entry.source);
       this.set(key, undefined);
     }
+    // All at once: whoever plays goes on with what is new when it lets go of what is gone.
+    this.telling = true;
+    this.tell();
   }
 
   close(): void {
@@ -121,14 +126,13 @@ export class Corrections {
         const source = this.retune.claim(request);
         if (entry.source !== undefined) this.retune.leave(entry.source);
         entry.source = source;
-        const open = await this.retune.open(source);
+        const open = this.retune.opened(source) ?? (await this.retune.open(source));
         if (this.entries.get(request.key) !== entry) return;
         await (open.held ? this.make(entry, source, open) : this.setInPieces(request, open.contour));
       } while (entry.again);
     } catch (error) {
       if (this.entries.get(entry.request.key) !== entry) return;
-      // Asked for again with the next edit, even an equal one.
-      entry.signature = '';
+      entry.failed = true;
       this.sources.problem(error instanceof Error ? error.message : NOT_AUDIBLE);
     } finally {
       entry.running = false;
@@ -175,8 +179,14 @@ export class Corrections {
   }
 
   private tell(): void {
-    this.listeners.forEach((listener) => listener());
+    if (this.telling) this.listeners.forEach((listener) => listener());
   }
 }
 
-const IDLE = { source: undefined, forget: undefined, running: false, again: false };
+const IDLE = { failed: false, source: undefined, forget: undefined, running: false, again: false };
+
+/** The same take has the same spec; one that was changed and changed back an equal one. */
+function soundsAlike(a: CorrectionRequest, b: CorrectionRequest): boolean {
+  const alike = (x: unknown, y: unknown) => x === y || JSON.stringify(x) === JSON.stringify(y);
+  return a.hash === b.hash && a.readingId === b.readingId && alike(a.spec, b.spec) && alike(a.warp, b.warp);
+}

@@ -3,7 +3,7 @@ import type { Correction } from './corrections.ts';
 import type { PiecedSound, SoundPiece } from './playInPieces.ts';
 
 /** The first piece is heard as soon as it is made: short enough for that to be at once. */
-const FIRST_SECONDS = 0.4;
+const FIRST_SECONDS = 0.2;
 const LONGEST_SECONDS = 4;
 /** Pieces that are kept: what plays, what comes next, and what a loop goes back to. */
 const KEPT_PIECES = 48;

@@ -107,7 +107,8 @@ export class RecordingPlayer {
     await Promise.all(
       asked.map(async (track) => {
         this.beginning.set(track.key, stateOf(track));
-        const sound = await this.sounds.get(track.hash).catch(() => undefined);
+        const sound =
+          this.sounds.ready(track.hash) ?? (await this.sounds.get(track.hash).catch(() => undefined));
         // Made before the time is taken: laying in a correction takes its time.
         await sound?.prepare(track, placeAt(track, now())).catch(() => undefined);
         if (this.beginning.get(track.key) === stateOf(track)) this.beginning.delete(track.key);

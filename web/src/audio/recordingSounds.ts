@@ -33,6 +33,8 @@ export interface RecordingSound {
 export interface RecordingSounds {
   /** Fetched once. */
   get(hash: string): Promise<RecordingSound>;
+  /** One that is there already: what sounds now need not wait for its turn. */
+  ready(hash: string): RecordingSound | undefined;
   close(): void;
 }
 
@@ -45,6 +47,7 @@ export function createRecordingSounds(
   problem: (error: unknown) => void,
 ): RecordingSounds {
   const sounds = new Map<string, Promise<RecordingSound>>();
+  const there = new Map<string, RecordingSound>();
   const long = createLongSoundSource();
 
   const decode = async (hash: string): Promise<AudioBuffer> => {
@@ -75,10 +78,14 @@ export function createRecordingSounds(
       if (!loading) {
         loading = load(hash);
         sounds.set(hash, loading);
-        loading.catch(() => sounds.delete(hash));
+        loading.then(
+          (sound) => there.set(hash, sound),
+          () => sounds.delete(hash),
+        );
       }
       return loading;
     },
+    ready: (hash) => there.get(hash),
     close: () => long.close(),
   };
 }

@@ -36,6 +36,7 @@ export interface MadeSound {
 interface Entry extends RetuneSource {
   users: number;
   opening: Promise<OpenSource> | undefined;
+  open: OpenSource | undefined;
 }
 
 const NOT_AUDIBLE = 'A correction could not be made audible. Change it again, or reload the page.';
@@ -56,7 +57,7 @@ export class RetuneSources {
     const key = `${hash}/${readingId ?? 'whole'}`;
     const entry = this.entries.get(key);
     if (entry) entry.users++;
-    else this.entries.set(key, { hash, readingId, users: 1, opening: undefined });
+    else this.entries.set(key, { hash, readingId, users: 1, opening: undefined, open: undefined });
     return key;
   }
 
@@ -67,15 +68,24 @@ export class RetuneSources {
     if (entry.opening) this.worker?.postMessage({ type: 'close', key } satisfies RetuneRequest);
   }
 
+  /** One that is open already: what sounds now need not wait for its turn. */
+  opened(key: string): OpenSource | undefined {
+    return this.entries.get(key)?.open;
+  }
+
   /** @throws what keeps the recording from being decoded; it is tried again when it is next asked for */
   async open(key: string): Promise<OpenSource> {
     const entry = this.entries.get(key);
     if (!entry) throw new Error(NOT_AUDIBLE);
     const opening = (entry.opening ??= this.hand(key, entry));
-    opening.catch(() => {
+    try {
+      const open = await opening;
+      if (entry.opening === opening) entry.open = open;
+      return open;
+    } catch (error) {
       if (entry.opening === opening) entry.opening = undefined;
-    });
-    return opening;
+      throw error;
+    }
   }
 
   /** Of an open source. */
@@ -101,7 +111,7 @@ export class RetuneSources {
         lengthSamples: warpedSamples(warp, sampleRateHz),
         sampleRateHz,
         stretch: async (fromSample, toSample) => {
-          await this.open(key);
+          if (!this.opened(key)) await this.open(key);
           // What another worker knew is handed to this one.
           if (worker !== this.worker) {
             measured = this.ask({ type: 'warp', key, spec, warp });
@@ -182,7 +192,7 @@ export class RetuneSources {
   private startOver(): void {
     this.worker?.terminate();
     this.worker = undefined;
-    for (const entry of this.entries.values()) entry.opening = undefined;
+    for (const entry of this.entries.values()) entry.opening = entry.open = undefined;
     this.fail();
   }
 }

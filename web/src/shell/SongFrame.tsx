@@ -21,7 +21,7 @@ import { openSession, showing } from '../song/sessions.ts';
 import type { SongSession } from '../song/songSession.ts';
 import { fetchPartAhead } from '../song/queries.ts';
 import { withTried } from '../song/triedSong.ts';
-import { useCorrections } from '../song/useCorrections.ts';
+import { requestsOf, useCorrections } from '../song/useCorrections.ts';
 import { useImport } from '../song/useImport.tsx';
 import { RecordingContext } from '../song/recording/RecordingContext.ts';
 import { useRecorder } from '../song/recording/useRecorder.tsx';
@@ -166,9 +166,11 @@ function OpenSong({ session }: { session: SongSession }) {
       const { song: now } = session.getState();
       if (now === heard || tried || !engine.getState().playing) return;
       heard = now;
-      engine.setTracks(tracksWhenAsked(asFollowed(now), choice, corrections.get));
+      const followed = asFollowed(now);
+      corrections.want(requestsOf(followed, focusPartId));
+      engine.setTracks(tracksWhenAsked(followed, choice, corrections.get));
     });
-  }, [session, engine, tried, choice, corrections]);
+  }, [session, engine, tried, choice, corrections, focusPartId]);
   useEffect(() => () => engine.stop(), [engine]);
 
   const undo = useCallback(

@@ -67,7 +67,8 @@ export function useCorrections(
 
 type Sounding = Pick<Song, 'parts' | 'tempoMap' | 'metreMap'>;
 
-function requestsOf(song: Sounding, openPartId: string | null): CorrectionRequest[] {
+/** What has to be made for a song to be heard. */
+export function requestsOf(song: Sounding, openPartId: string | null): CorrectionRequest[] {
   const ofTakes = song.parts.flatMap((part) =>
     part.kind !== 'recording'
       ? []
