@@ -7,6 +7,8 @@ import type { RecordingTrack } from './playlist.ts';
 
 /** Whole seconds, so that pieces meet at a sample at any rate. */
 const PIECE_SECONDS = 20;
+/** Pieces are fetched. */
+const AHEAD_SECONDS = 12;
 /** Pieces that are kept: what plays, what comes next, and what a loop goes back to. */
 const KEPT_PIECES = 8;
 
@@ -102,6 +104,7 @@ export function createLongSound(
 
   const sound: PiecedSound = {
     durationSeconds,
+    aheadSeconds: AHEAD_SECONDS,
     async pieceAt(track, seconds) {
       const k = Math.floor(seconds / PIECE_SECONDS);
       const buffer = await pieceOf(track, k);

@@ -4,7 +4,9 @@ import type { PiecedSound, SoundPiece } from './playInPieces.ts';
 
 /** The first piece is heard as soon as it is made: short enough for that to be at once. */
 const FIRST_SECONDS = 0.2;
-const LONGEST_SECONDS = 4;
+/** What is made ahead is made in vain where the next edit changes it, and holds up what sounds then. */
+const LONGEST_SECONDS = 1;
+const AHEAD_SECONDS = 3;
 /** Pieces that are kept: what plays, what comes next, and what a loop goes back to. */
 const KEPT_PIECES = 48;
 /** A piece of which less than this is left is not begun with. */
@@ -40,6 +42,7 @@ export function createMadePieces(context: BaseAudioContext): MadePieces {
     };
     return {
       durationSeconds: lengthSamples / sampleRateHz,
+      aheadSeconds: AHEAD_SECONDS,
       pieceAt(_track, seconds, before) {
         const sample = Math.min(Math.round(seconds * sampleRateHz), lengthSamples - 1);
         const enough = Math.min(sample + LEAST_SECONDS * sampleRateHz, lengthSamples);

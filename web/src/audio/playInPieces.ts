@@ -4,8 +4,6 @@ import type { Later } from './later.ts';
 import type { RecordingTrack } from './playlist.ts';
 import type { SoundingStretch, StopSound } from './recordingSounds.ts';
 
-/** How long before it sounds a piece is asked for. */
-const AHEAD_SECONDS = 12;
 /** A piece that should sound already begins this much later, so that it is ready in time. */
 const LATE_SECONDS = 0.01;
 
@@ -18,6 +16,8 @@ export interface SoundPiece {
 
 export interface PiecedSound {
   durationSeconds: number;
+  /** How long before it sounds a piece is asked for. */
+  aheadSeconds: number;
   /**
    * The piece in which a second lies.
    * @param before the piece that it follows
@@ -71,7 +71,7 @@ export function playInPieces(
       node.onended = () => (sounding = sounding.filter((each) => each !== node));
       sounding.push(node);
     }
-    if (to < end) begins(begin + to - first - AHEAD_SECONDS, to, piece);
+    if (to < end) begins(begin + to - first - sound.aheadSeconds, to, piece);
   };
   const begins = (when: number, seconds: number, before?: SoundPiece) => {
     cancel = later(when, () =>
