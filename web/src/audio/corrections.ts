@@ -66,7 +66,7 @@ export class Corrections {
   private telling = true;
 
   constructor(private readonly sources: CorrectionSources) {
-    this.retune = new RetuneSources(sources);
+    this.retune = new RetuneSources(sources, (message) => this.broke(message));
   }
 
   subscribe = (listener: () => void): (() => void) => {
@@ -142,10 +142,18 @@ export class Corrections {
     }
   }
 
+  /** What is made as it plays stays silent until it is asked for again. */
+  private broke(message: string): void {
+    const silent = [...this.entries.values()].filter(({ forget, running }) => forget && !running);
+    if (silent.length === 0) return;
+    for (const entry of silent) entry.failed = true;
+    this.sources.problem(message);
+  }
+
   private async make(entry: Entry, source: string, open: OpenSource): Promise<void> {
     const { key, spec, warp } = entry.request;
     if (warp) {
-      const { made, measured, forget } = this.retune.warp(source, spec, warp, open.sampleRateHz);
+      const { made, measured, forget } = this.retune.warp(source, spec, warp, open);
       entry.forget?.();
       entry.forget = forget;
       // It can be heard before all of it is measured.

@@ -60,11 +60,7 @@ beforeEach(() => {
 
 const longSound = () =>
   createLongSound(
-    {
-      context: context as unknown as AudioContext,
-      later: laterIn(() => context as unknown as AudioContext),
-      problem: (error) => problems.push(error),
-    },
+    context as unknown as AudioContext,
     recording,
     {
       async stretch(stretch) {
@@ -74,6 +70,8 @@ const longSound = () =>
       },
       close: () => undefined,
     },
+    laterIn(() => context as unknown as AudioContext),
+    (error) => problems.push(error),
   );
 const start = (sound: ReturnType<typeof longSound>, at: number, fromSeconds: number, lengthSeconds: number) =>
   sound.start(track(), {
@@ -131,7 +129,7 @@ describe('a recording in pieces', () => {
     start(longSound(), 11, 1495, 100);
     await pass(120);
     expect(context.sources.map(({ length }) => length)).toEqual([5, 5]);
-    const stop = start(longSound(), context.currentTime, 0, 100);
+    const { stop } = start(longSound(), context.currentTime, 0, 100);
     await pass(1);
     const sounding = context.sources.at(-1)!;
     stop(context.currentTime + 2);

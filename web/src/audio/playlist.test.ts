@@ -119,7 +119,13 @@ describe('what sounds', () => {
     };
     expect(buildTracks(slow, choice)).toEqual([]);
     const [{ key }] = warpedSources(slow);
-    const made = { lengthSamples: 10, sampleRateHz: 8000, stretch: () => Promise.resolve([]) };
+    const made = {
+      lengthSamples: 10,
+      sampleRateHz: 8000,
+      channels: 1,
+      ahead: () => Promise.resolve(),
+      stream: () => undefined,
+    };
     const correction = { version: 1, patches: [], limited: [], made };
     for (const before of [false, true]) {
       const [track] = buildTracks(slow, { ...choice, before }, new Map([[key, correction]]));

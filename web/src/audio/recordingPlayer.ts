@@ -1,7 +1,7 @@
 /** The recordings of a run of the playhead: started where they lie, started anew where what they play has changed. */
 import type { PlayRun } from './engine.ts';
 import type { RecordingTrack, Track } from './playlist.ts';
-import type { RecordingSound, RecordingSounds, StopSound } from './recordingSounds.ts';
+import type { RecordingSound, RecordingSounds, Sounding } from './recordingSounds.ts';
 
 /** What has changed is heard this much later, when it is ready to play. */
 const SWAP_SECONDS = 0.02;
@@ -12,7 +12,7 @@ interface RunningSource {
   key: string;
   /** Where it sounds, and with which correction: when either changes it is started anew. */
   state: string;
-  stop: StopSound;
+  sounding: Sounding;
 }
 
 /** All that decides what a running source plays. */
@@ -95,7 +95,7 @@ export class RecordingPlayer {
     const gone = this.sources.filter(({ key }) => !wanted.has(key));
     if (gone.length > 0) {
       const at = Math.max(context.currentTime + SWAP_SECONDS, cycle.contextSeconds);
-      gone.forEach((source) => source.stop(at));
+      gone.forEach(({ sounding }) => sounding.stop(at));
       this.sources = this.sources.filter((source) => !gone.includes(source));
     }
     const running = new Map(this.sources.map((source) => [source.key, source]));
@@ -106,19 +106,27 @@ export class RecordingPlayer {
     );
     await Promise.all(
       asked.map(async (track) => {
+        const before = running.get(track.key);
+        const there = this.sounds.ready(track.hash);
+        // What is made while it plays need not be waited for: what it replaces goes on until it is there.
+        if (there && track.correction?.made && (!before || before.sounding.replacedBy)) {
+          this.sources = this.sources.filter((source) => source !== before);
+          const at = Math.max(context.currentTime, cycle.contextSeconds);
+          this.startTrack(track, there, cycle, at, before?.sounding);
+          return;
+        }
         this.beginning.set(track.key, stateOf(track));
-        const sound =
-          this.sounds.ready(track.hash) ?? (await this.sounds.get(track.hash).catch(() => undefined));
+        const sound = there ?? (await this.sounds.get(track.hash).catch(() => undefined));
         // Made before the time is taken: laying in a correction takes its time.
         await sound?.prepare(track, placeAt(track, now())).catch(() => undefined);
         if (this.beginning.get(track.key) === stateOf(track)) this.beginning.delete(track.key);
-        const before = this.sources.find(({ key }) => key === track.key);
+        const still = this.sources.find(({ key }) => key === track.key);
         // Meanwhile it may have been replaced by something newer, or all may have been stopped.
-        if (round !== this.round || !sound || before !== running.get(track.key)) return;
+        if (round !== this.round || !sound || still !== before) return;
         const at = Math.max(context.currentTime + SWAP_SECONDS, cycle.contextSeconds);
         if (before) {
           this.sources = this.sources.filter((source) => source !== before);
-          before.stop(at);
+          before.sounding.stop(at);
         }
         this.startTrack(track, sound, cycle, at);
       }),
@@ -127,25 +135,34 @@ export class RecordingPlayer {
 
   /** Ends all at a context time. */
   stop(at: number): void {
-    for (const source of this.sources) source.stop(at);
+    for (const { sounding } of this.sources) sounding.stop(at);
     this.sources = [];
     this.beginning.clear();
     this.round++;
   }
 
   /** Lets a track sound from a context time on, wherever the cycle has it then. */
-  private startTrack(track: RecordingTrack, sound: RecordingSound, cycle: PlayRun, from: number): void {
+  private startTrack(
+    track: RecordingTrack,
+    sound: RecordingSound,
+    cycle: PlayRun,
+    from: number,
+    replaces?: Sounding,
+  ): void {
     const songSeconds = cycle.songSeconds + from - cycle.contextSeconds;
     const late = songSeconds - track.originSeconds - track.fromSeconds;
     const lengthSeconds = track.toSeconds - track.fromSeconds - Math.max(0, late);
+    // Only what goes on where the other was heard lets it sound until then.
+    if (late <= 0 || lengthSeconds <= 0) replaces?.stop(from);
     if (lengthSeconds <= 0) return;
-    const stop = sound.start(track, {
+    const sounding = sound.start(track, {
       at: from + Math.max(0, -late),
       fromSeconds: track.fromSeconds + Math.max(0, late),
       lengthSeconds,
       output: this.outputOf(track),
       fadeIn: late > 0,
+      ...(replaces && late > 0 && { replaces }),
     });
-    this.sources.push({ key: track.key, state: stateOf(track), stop });
+    this.sources.push({ key: track.key, state: stateOf(track), sounding });
   }
 }

@@ -5,10 +5,16 @@ import { fetchSound } from './fetchSound.ts';
 import type { Later } from './later.ts';
 import { createLongSound, createLongSoundSource } from './longSound.ts';
 import type { RecordingTrack } from './playlist.ts';
+import { createStreams } from './streamedSound.ts';
 import { createWholeSound } from './wholeSound.ts';
 
-/** Ends what was started, at a context time. */
-export type StopSound = (at: number) => void;
+/** What was started. */
+export interface Sounding {
+  /** Ends it at a context time. */
+  stop(at: number): void;
+  /** Of one that can go on until what replaces it is there, which says so at this port. */
+  replacedBy?(): MessagePort;
+}
 
 /** What is to sound of a recording. */
 export interface SoundingStretch {
@@ -20,6 +26,8 @@ export interface SoundingStretch {
   output: AudioNode;
   /** Whether it begins in the middle of the sound, which would click. */
   fadeIn: boolean;
+  /** It goes on for this one. */
+  replaces?: Sounding;
 }
 
 export interface RecordingSound {
@@ -27,7 +35,7 @@ export interface RecordingSound {
   decoded: AudioBuffer | undefined;
   /** Gets ready what a track needs to sound at once from a second of the recording on. */
   prepare(track: RecordingTrack, fromSeconds: number): Promise<unknown>;
-  start(track: RecordingTrack, stretch: SoundingStretch): StopSound;
+  start(track: RecordingTrack, stretch: SoundingStretch): Sounding;
 }
 
 export interface RecordingSounds {
@@ -35,6 +43,8 @@ export interface RecordingSounds {
   get(hash: string): Promise<RecordingSound>;
   /** One that is there already: what sounds now need not wait for its turn. */
   ready(hash: string): RecordingSound | undefined;
+  /** Resolves when all is there that sounds until a context time, for a context that can wait. */
+  fed(untilSeconds: number): Promise<unknown>;
   close(): void;
 }
 
@@ -49,6 +59,7 @@ export function createRecordingSounds(
   const sounds = new Map<string, Promise<RecordingSound>>();
   const there = new Map<string, RecordingSound>();
   const long = createLongSoundSource();
+  const streams = createStreams(context, problem);
 
   const decode = async (hash: string): Promise<AudioBuffer> => {
     const bytes = await fetchSound(
@@ -66,10 +77,10 @@ export function createRecordingSounds(
 
   const load = async (hash: string): Promise<RecordingSound> => {
     const recording = await api.recording(hash);
-    const output = { context: context(), later, problem };
-    return recording.durationSeconds > LONGEST_DECODED_SECONDS
-      ? createLongSound(output, recording, long)
-      : createWholeSound(output, await decode(hash));
+    if (recording.durationSeconds > LONGEST_DECODED_SECONDS)
+      return createLongSound(context(), recording, long, later, problem);
+    const [sound] = await Promise.all([decode(hash), streams.load()]);
+    return createWholeSound(context(), sound, streams);
   };
 
   return {
@@ -86,6 +97,7 @@ export function createRecordingSounds(
       return loading;
     },
     ready: (hash) => there.get(hash),
+    fed: (untilSeconds) => streams.fed(untilSeconds),
     close: () => long.close(),
   };
 }

@@ -67,6 +67,7 @@ export async function renderSound(request: RenderRequest): Promise<AudioBuffer> 
         await recordings.start(tracks, cycle);
       } else await recordings.update(tracks, cycle);
       await due.until(atSeconds + AHEAD_SECONDS);
+      await sounds.fed(next);
       notes.plan(tracks, cycle, fromSeconds + atSeconds, Math.min(fromSeconds + next, toSeconds));
       notes.end(atSeconds, next);
       await sampler?.told();

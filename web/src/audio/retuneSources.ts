@@ -22,15 +22,19 @@ export interface RetuneSource {
 export interface OpenSource {
   held: boolean;
   sampleRateHz: number;
+  channels: number;
   contour: Contour | undefined;
 }
 
-/** Sound of a passage at a speed of its own, made where it is asked for. */
+/** Sound of a passage at a speed of its own, made where it is asked for; in samples from the start of the passage. */
 export interface MadeSound {
   lengthSamples: number;
   sampleRateHz: number;
-  /** All of one stretch is there, `fromSample` counted from the start of the passage. */
-  stretch(fromSample: number, toSample: number): Promise<Float32Array[]>;
+  channels: number;
+  /** Resolves when a stretch is made, so that it is at hand at once when it is to sound. */
+  ahead(fromSample: number, toSample: number): Promise<unknown>;
+  /** Gives a first stretch, and what is asked for after it, to whoever plays at the other end of a port. */
+  stream(port: MessagePort, fromSample: number, toSample: number): void;
 }
 
 interface Entry extends RetuneSource {
@@ -50,7 +54,11 @@ export class RetuneSources {
   >();
   private asked = 0;
 
-  constructor(private readonly sources: RecordedSources) {}
+  /** @param broke told when all that was made has to be asked for again */
+  constructor(
+    private readonly sources: RecordedSources,
+    private readonly broke: (message: string) => void,
+  ) {}
 
   /** Two parts may share a recording: it stays open until each that claimed it has left it. */
   claim({ hash, readingId }: RetuneSource): string {
@@ -101,24 +109,27 @@ export class RetuneSources {
     key: string,
     spec: CorrectionSpec | null,
     warp: WarpSpec,
-    sampleRateHz: number,
+    { sampleRateHz, channels }: OpenSource,
   ): { made: MadeSound; measured: Promise<unknown>; forget(): void } {
-    let measured = this.ask({ type: 'warp', key, spec, warp });
-    let [warpId, worker] = [this.asked, this.worker];
+    const measured = this.ask({ type: 'warp', key, spec, warp });
+    const [warpId, worker] = [this.asked, this.worker];
     return {
       measured,
       made: {
         lengthSamples: warpedSamples(warp, sampleRateHz),
         sampleRateHz,
-        stretch: async (fromSample, toSample) => {
-          if (!this.opened(key)) await this.open(key);
-          // What another worker knew is handed to this one.
-          if (worker !== this.worker) {
-            measured = this.ask({ type: 'warp', key, spec, warp });
-            [warpId, worker] = [this.asked, this.worker];
-            measured.catch(() => undefined);
-          }
-          return (await this.ask({ type: 'stretch', warpId, fromSample, toSample })).channels;
+        channels,
+        ahead: (fromSample, toSample) => {
+          // What a worker knew that broke is asked for again, and is another sound.
+          if (worker !== this.worker) return Promise.resolve();
+          return this.ask({ type: 'ahead', warpId, fromSample, toSample });
+        },
+        stream: (port, fromSample, toSample) => {
+          if (worker === this.worker)
+            this.worker!.postMessage(
+              { type: 'stream', warpId, port, fromSample, toSample } satisfies RetuneRequest,
+              [port],
+            );
         },
       },
       forget: () => {
@@ -139,7 +150,7 @@ export class RetuneSources {
       this.sources.decoded(hash),
       readingId === undefined ? undefined : this.sources.contour(readingId),
     ]);
-    if (!sound) return { held: false, sampleRateHz: 0, contour };
+    if (!sound) return { held: false, sampleRateHz: 0, channels: 0, contour };
     // Whoever claimed it may have left meanwhile.
     if (this.entries.has(key)) {
       const channels = Array.from({ length: sound.numberOfChannels }, (_, c) =>
@@ -147,14 +158,14 @@ export class RetuneSources {
       );
       this.post({ type: 'open', key, channels, sampleRateHz: sound.sampleRate, contour }, channels);
     }
-    return { held: true, sampleRateHz: sound.sampleRate, contour };
+    return { held: true, sampleRateHz: sound.sampleRate, channels: sound.numberOfChannels, contour };
   }
 
   private ask(
     request:
       | Omit<Extract<RetuneRequest, { type: 'render' }>, 'id'>
       | Omit<Extract<RetuneRequest, { type: 'warp' }>, 'id'>
-      | Omit<Extract<RetuneRequest, { type: 'stretch' }>, 'id'>,
+      | Omit<Extract<RetuneRequest, { type: 'ahead' }>, 'id'>,
   ): Promise<RetuneAnswer> {
     const id = ++this.asked;
     return new Promise((resolve, reject) => {
@@ -194,5 +205,6 @@ export class RetuneSources {
     this.worker = undefined;
     for (const entry of this.entries.values()) entry.opening = entry.open = undefined;
     this.fail();
+    this.broke(NOT_AUDIBLE);
   }
 }

@@ -25,17 +25,24 @@ export type RetuneRequest =
   | { type: 'render'; id: number; key: string; spec: CorrectionSpec | null }
   /** A passage at a speed of its own: measured ahead, and answered when it is; stretches of it can be had at once. */
   | { type: 'warp'; id: number; key: string; spec: CorrectionSpec | null; warp: WarpSpec }
-  | { type: 'stretch'; id: number; warpId: number; fromSample: number; toSample: number }
+  /** A stretch is made before it has to sound, and answered when it is. */
+  | ({ type: 'ahead'; id: number; warpId: number } & Stretch)
+  /** A stretch for whoever plays at the other end of the port, and what he asks for there from then on. */
+  | ({ type: 'stream'; warpId: number; port: MessagePort } & Stretch)
   | { type: 'forget'; warpId: number }
   | { type: 'close'; key: string };
+
+/** Of a passage at a speed of its own, in samples from its start. */
+interface Stretch {
+  fromSample: number;
+  toSample: number;
+}
 
 export interface RetuneAnswer {
   id: number;
   /** Of a render. */
   patches: Patch[];
   limited: string[];
-  /** Of a stretch. */
-  channels: Float32Array[];
 }
 
 /** Whoever asked is told, so that nobody waits for ever. */
@@ -106,9 +113,29 @@ function measure(id: number): void {
 }
 
 function answer(given: Pick<RetuneAnswer, 'id'> & Partial<RetuneAnswer>): void {
-  const channels = given.channels ?? [];
-  const full: RetuneAnswer = { patches: [], limited: [], ...given, channels };
-  self.postMessage(full, { transfer: channels.map(({ buffer }) => buffer) });
+  self.postMessage({ patches: [], limited: [], ...given } satisfies RetuneAnswer);
+}
+
+/** Gives whoever plays a passage what he asks for next; see streamProcessor.js. */
+function stream({ renderer, warp }: Warped, port: MessagePort, first: Stretch): void {
+  const give = ({ fromSample, toSample }: Stretch) => {
+    try {
+      const channels = renderer.render(warp, fromSample, toSample);
+      port.postMessage({ fromSample, channels }, { transfer: channels.map(({ buffer }) => buffer) });
+    } catch (error) {
+      port.postMessage({ message: failure(error) });
+    }
+  };
+  port.onmessage = ({ data }: MessageEvent<Stretch | 'over'>) => {
+    if (data === 'over') port.close();
+    else give(data);
+  };
+  give(first);
+}
+
+function failure(error: unknown): string {
+  const why = error instanceof Error ? error.message : String(error);
+  return `A correction could not be made audible (${why}). Take it back, or change it again.`;
 }
 
 /** Does what was asked, or says why not. */
@@ -116,9 +143,7 @@ function answering(id: number, work: () => void): void {
   try {
     work();
   } catch (error) {
-    const why = error instanceof Error ? error.message : String(error);
-    const message = `A correction could not be made audible (${why}). Take it back, or change it again.`;
-    self.postMessage({ id, message } satisfies RetuneFailure);
+    self.postMessage({ id, message: failure(error) } satisfies RetuneFailure);
   }
 }
 
@@ -157,12 +182,16 @@ self.onmessage = ({ data: request }: MessageEvent<RetuneRequest>) => {
         setTimeout(() => measure(id), 0);
       });
       break;
-    case 'stretch':
+    case 'ahead':
       answering(request.id, () => {
         const { id, warpId, fromSample, toSample } = request;
         const { renderer, warp } = warps.get(warpId)!;
-        answer({ id, channels: renderer.render(warp, fromSample, toSample) });
+        renderer.render(warp, fromSample, toSample);
+        answer({ id });
       });
+      break;
+    case 'stream':
+      stream(warps.get(request.warpId)!, request.port, request);
       break;
     case 'forget':
       warps.delete(request.warpId);
