@@ -1,7 +1,8 @@
 /** How soon an edit is heard while the song plays: from the key, or from letting go, until the first sample that it changes is due. */
+import { readFileSync } from 'node:fs';
 import type { Page } from 'playwright-core';
 import { median } from '@plundra/core/signal';
-import type { NotePart } from '@plundra/core/song';
+import type { NotePart, RecordingPart } from '@plundra/core/song';
 import { makeSong } from './makeSong.ts';
 import type { SpeedRow } from './pages.ts';
 import type { PreparedSong } from './screen.ts';
@@ -18,13 +19,17 @@ interface Watched {
   /** When what was pressed or let go last was, and when the first sound after it is due; 0: none yet. */
   pressed: number;
   source: number;
+  /** Of a passage that is made while it plays: when it was there. */
+  stream: number;
   note: number;
 }
+
+type Heard = 'source' | 'stream' | 'note';
 
 /** Runs in the page before its own code: when recordings are started and notes are struck. */
 function watchStarts(): void {
   const store = window as unknown as { watched: Watched; audio?: BaseAudioContext };
-  store.watched = { pressed: 0, source: 0, note: 0 };
+  store.watched = { pressed: 0, source: 0, stream: 0, note: 0 };
   const due = (audioSeconds: number, context: BaseAudioContext) =>
     performance.now() + Math.max(0, audioSeconds - context.currentTime) * 1000;
   // Of several that are begun at the same time, as the rounds of a loop are, the first counts.
@@ -33,6 +38,18 @@ function watchStarts(): void {
   AudioBufferSourceNode.prototype.start = function (this: AudioBufferSourceNode, ...args) {
     store.watched.source = earliest(store.watched.source, due(args[0] ?? 0, this.context));
     start.apply(this, args);
+  };
+  const Node = AudioWorkletNode;
+  window.AudioWorkletNode = class extends Node {
+    constructor(context: BaseAudioContext, name: string, options?: AudioWorkletNodeOptions) {
+      super(context, name, options);
+      if (name !== 'stream') return;
+      this.port.addEventListener('message', ({ data }: MessageEvent<{ hereSeconds?: number }>) => {
+        if (data.hereSeconds === undefined) return;
+        const here = performance.now() + (data.hereSeconds - context.currentTime) * 1000;
+        store.watched.stream = earliest(store.watched.stream, here);
+      });
+    }
   };
   const connect = AudioNode.prototype.connect as (...all: unknown[]) => unknown;
   AudioNode.prototype.connect = function (this: AudioNode, ...all: unknown[]) {
@@ -52,10 +69,14 @@ function watchStarts(): void {
 }
 
 /** Milliseconds from an edit until what it changes is due. */
-async function waitFor(page: Page, what: 'source' | 'note', edit: () => Promise<void>): Promise<number> {
+async function waitFor(page: Page, what: Heard, edit: () => Promise<void>): Promise<number> {
   await page.waitForTimeout(PAUSE_MS);
   await page.evaluate(() =>
-    Object.assign((window as unknown as { watched: Watched }).watched, { source: 0, note: 0 }),
+    Object.assign((window as unknown as { watched: Watched }).watched, {
+      source: 0,
+      stream: 0,
+      note: 0,
+    }),
   );
   await edit();
   const wait = await page.waitForFunction((which) => {
@@ -121,7 +142,7 @@ export async function measureRearranging(
       others.push(
         await (sound === 'source'
           ? trimmed(page, box, seconds, i % 2 === 0 ? -1 : 1)
-          : retimed(page, i % 2 === 0 ? 118 : 120)),
+          : retimed(page, sound, i % 2 === 0 ? 118 : 120)),
       );
     await page.keyboard.press('Space');
     rows.push({
@@ -131,6 +152,89 @@ export async function measureRearranging(
     });
   }
   return rows;
+}
+
+/** While a recording sounds that follows the tempo of the song: another tempo, and moved by a key. */
+export async function measureFollowingSound(page: Page, url: string): Promise<SpeedRow[]> {
+  await page.addInitScript('globalThis.__name = (named) => named');
+  await page.addInitScript(watchStarts);
+  const rows: SpeedRow[] = [];
+  for (const { what, file, material } of [
+    { what: 'a hand drum', file: 'ferry-hand-drum', material: 'drums' as const },
+    { what: 'a strummed guitar', file: 'ferry-steel-guitar', material: 'guitar' as const },
+  ]) {
+    await page.goto(`${url}/songs/${await prepareFollowingSound(url, file, material)}/timeline`);
+    const picture = page.getByRole('img', { name: /^Loop:/ });
+    const box = (await picture.boundingBox())!;
+    await page.waitForTimeout(2000);
+    await picture.click({ position: { x: box.width / 3, y: box.height / 2 } });
+    await page.keyboard.press('Space');
+    await page.getByRole('button', { name: 'Stop', exact: true }).waitFor({ timeout: 30_000 });
+    await page.waitForTimeout(2000);
+    const retempo: number[] = [];
+    for (let i = 0; i < REARRANGED; i++) retempo.push(await retimed(page, 'stream', FIRST_BPM + (i % 5) * 3));
+    await page.keyboard.press('Space');
+    await page.keyboard.press('Home');
+    await page.keyboard.press('Space');
+    await page.waitForTimeout(1000);
+    await picture.click({ position: { x: box.width / 3, y: box.height / 2 } });
+    const moved: number[] = [];
+    for (let i = 0; i < REARRANGED; i++)
+      moved.push(
+        await waitFor(page, 'stream', () =>
+          page.keyboard.press(i % 2 === 0 ? 'Alt+ArrowRight' : 'Alt+ArrowLeft'),
+        ),
+      );
+    await page.keyboard.press('Space');
+    rows.push({
+      what: `on the Timeline while ${what} of ${FOLLOWING_SECONDS} s sounds that follows the tempo: another tempo, moved by a key; until it is heard (medians of ${REARRANGED})`,
+      wanted: '≤ 50 ms',
+      measured: `${median(retempo).toFixed(0)} ms, ${median(moved).toFixed(0)} ms`,
+    });
+  }
+  return rows;
+}
+
+const FOLLOWING_SECONDS = 40;
+/** Other than that of the song, and than the one that was recorded. */
+const FIRST_BPM = 104;
+
+async function prepareFollowingSound(
+  url: string,
+  file: string,
+  material: RecordingPart['material'],
+): Promise<string> {
+  const response = await fetch(`${url}/api/recordings`, {
+    method: 'POST',
+    headers: { 'x-file-name': `${file}.flac` },
+    body: readFileSync(new URL(`../../demo/data/${file}.flac`, import.meta.url)),
+  });
+  const { hash } = (await response.json()) as { hash: string };
+  const part: RecordingPart = {
+    kind: 'recording',
+    id: 'loop',
+    name: 'Loop',
+    mark: 'LO',
+    colour: 0,
+    levelDb: 0,
+    pan: 0,
+    mute: false,
+    solo: false,
+    material,
+    takes: [{ id: 'loop-take', recordingHash: hash, line: null }],
+    passages: [
+      {
+        type: 'recording',
+        id: 'loop-passage',
+        takeId: 'loop-take',
+        startTicks: 0,
+        offsetSeconds: 0,
+        durationSeconds: FOLLOWING_SECONDS,
+        clock: { keeps: 'song', bpm: 92 },
+      },
+    ],
+  };
+  return makeSong(url, 'Loop', { type: 'part.add', part, index: 0 });
 }
 
 /** The end of the one passage dragged to another place. */
@@ -149,11 +253,11 @@ async function trimmed(
   return waitFor(page, 'source', () => page.mouse.up());
 }
 
-async function retimed(page: Page, bpm: number): Promise<number> {
+async function retimed(page: Page, sound: Heard, bpm: number): Promise<number> {
   await page.getByRole('button', { name: /^Tempo .* bpm$/ }).click();
   const field = page.getByRole('spinbutton', { name: 'Tempo in bpm' });
   await field.fill(String(bpm));
-  return waitFor(page, 'note', () => field.press('Enter'));
+  return waitFor(page, sound, () => field.press('Enter'));
 }
 
 /** A song with one part of quick notes. */

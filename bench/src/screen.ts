@@ -12,7 +12,7 @@ import { startServer } from '@plundra/server';
 import { measureArranging } from './arranging.ts';
 import { buildSet } from './clips/sets.ts';
 import { measureFollowing, prepareFollowing } from './following.ts';
-import { measureHearing, measureRearranging } from './hearing.ts';
+import { measureFollowingSound, measureHearing, measureRearranging } from './hearing.ts';
 import type { SpeedRow } from './pages.ts';
 import { measurePlayedNote } from './playedNote.ts';
 import { measureShelf } from './shelf.ts';
@@ -91,6 +91,11 @@ export async function measureScreen(): Promise<SpeedRow[]> {
       server.url,
       short,
     );
+    tell('following the tempo');
+    const followed = await measureFollowingSound(
+      await browser.newPage({ viewport: { width: 1280, height: 800 } }),
+      server.url,
+    );
     tell('arranging');
     const arranging = [
       ...(await measureArranging(page, server.url)),
@@ -155,6 +160,7 @@ export async function measureScreen(): Promise<SpeedRow[]> {
         measured: `${acknowledged.toFixed(0)} ms`,
       },
       ...rearranged,
+      ...followed,
       ...arranging,
       ...shelf,
       ...played,

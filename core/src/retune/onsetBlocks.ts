@@ -41,7 +41,11 @@ export function createOnsetBlocks(
   });
   for (const [block, known] of before?.measured ?? []) {
     const { first, end } = around(block);
-    if (channels.every((channel, c) => sameBetween(channel, before!.channels[c], sampleOf(first), sampleOf(end))))
+    if (
+      channels.every((channel, c) =>
+        sameBetween(channel, before!.channels[c], sampleOf(first), sampleOf(end)),
+      )
+    )
       measured.set(block, known);
   }
 
@@ -80,7 +84,11 @@ export function createOnsetBlocks(
       const frames = framesOf(fromSeconds, toSeconds);
       const parts = blocksOf(frames).map((block) => {
         const begins = block * BLOCK_FRAMES;
-        return cutMeasure(blockOf(block), Math.max(0, frames.first - begins), Math.max(0, frames.end - begins));
+        return cutMeasure(
+          blockOf(block),
+          Math.max(0, frames.first - begins),
+          Math.max(0, frames.end - begins),
+        );
       });
       return pickOnsets(joinMeasures(parts))
         .map((onset) => ({ ...onset, seconds: onset.seconds + frames.first * ONSET_FRAME_SECONDS }))

@@ -262,7 +262,8 @@ function sliced(channels: readonly Float32Array[], span: Span, rate: number): Fl
     for (let i = taken; i < length; i++) {
       const mirrored = 2 * taken - 1 - i;
       if (mirrored < fade) break;
-      out[i] = (channel[span.from + mirrored] ?? 0) * Math.max(0, 1 - (i - taken) / Math.max(1, length - taken));
+      out[i] =
+        (channel[span.from + mirrored] ?? 0) * Math.max(0, 1 - (i - taken) / Math.max(1, length - taken));
     }
     return out;
   });
@@ -307,7 +308,12 @@ function smoothSeams(out: Float32Array[], start: number, spans: readonly Span[],
   });
 }
 
-function blend(out: Float32Array[], at: number, fade: number, before: (c: number, i: number) => number): void {
+function blend(
+  out: Float32Array[],
+  at: number,
+  fade: number,
+  before: (c: number, i: number) => number,
+): void {
   out.forEach((channel, c) => {
     for (let i = 0; i < fade && at + i < channel.length; i++) {
       const share = (i + 1) / (fade + 1);

@@ -24,8 +24,9 @@ export interface WarpRenderer {
   /**
    * The sound of a passage between two samples of it, the same whichever stretches are asked for.
    * @param fromSample and `toSample`: from the start of the passage, at most `warpedSamples`
+   * @param atOnce nothing is made beyond it, though what comes next could be had with it for less
    */
-  render(spec: WarpSpec, fromSample: number, toSample: number): Float32Array[];
+  render(spec: WarpSpec, fromSample: number, toSample: number, atOnce?: boolean): Float32Array[];
 }
 
 interface Plan {
@@ -73,7 +74,7 @@ export function createWarpRenderer(
 
   return {
     onsets,
-    render(spec, fromSample, toSample) {
+    render(spec, fromSample, toSample, atOnce = false) {
       const { local, runs } = planOf(spec);
       const first = firstSample(spec, sampleRateHz);
       const out = local.map((channel) => channel.slice(fromSample, toSample));
@@ -81,7 +82,7 @@ export function createWarpRenderer(
         const recorded = { ...span, from: span.from + first, to: span.to + first };
         return spec.how === 'slice'
           ? renderSpan(channels, recorded, sampleRateHz, 'slice')
-          : stretched(recorded, toSample - span.outFrom);
+          : stretched(recorded, atOnce ? toSample - span.outFrom : Infinity);
       };
       for (const run of runs) {
         const begins = run.findIndex(({ outTo }) => outTo > fromSample);
@@ -107,12 +108,7 @@ const sizeOf = (channels: readonly Float32Array[]) => channels.length * channels
 
 const firstSample = ({ points }: WarpSpec, rate: number) => Math.round(points[0].fromSeconds * rate);
 
-function planned(
-  channels: readonly Float32Array[],
-  rate: number,
-  spec: WarpSpec,
-  onsets: OnsetBlocks,
-): Plan {
+function planned(channels: readonly Float32Array[], rate: number, spec: WarpSpec, onsets: OnsetBlocks): Plan {
   const points = pointsWithMore(spec);
   const first = firstSample(spec, rate);
   const lastSeconds = points[points.length - 1].fromSeconds;

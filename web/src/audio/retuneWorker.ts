@@ -5,6 +5,7 @@ import {
   createStretchRenderer,
   createRetuner,
   createWarpRenderer,
+  warpedSamples,
   type Patch,
   type Retuner,
   type CorrectionSpec,
@@ -72,6 +73,7 @@ const sources = new Map<string, Source>();
 const warps = new Map<number, Warped>();
 
 const SLICE_SECONDS = 3;
+const WARM_UP_SECONDS = 2;
 
 /** Measures ahead what corrections will need, in slices, so that one that is asked for meanwhile need not wait. */
 function prepare(key: string, retuner: Retuner, fromSeconds: number, endSeconds: number): void {
@@ -106,10 +108,29 @@ function measure(id: number): void {
   answering(id, () => {
     const warped = warps.get(id);
     const points = warped?.warp.points;
-    if (points && warped.renderer.onsets.prepare(points[0].fromSeconds, points[points.length - 1].fromSeconds))
+    if (
+      points &&
+      warped.renderer.onsets.prepare(points[0].fromSeconds, points[points.length - 1].fromSeconds)
+    )
       setTimeout(() => measure(id), 0);
-    else answer({ id });
+    else {
+      answer({ id });
+      if (warped) warmUp(warped);
+    }
   });
+}
+
+let warm = false;
+
+/** The first stretches take several times as long as all that follow: what makes them is compiled on the way. */
+function warmUp({ renderer, warp, source }: Warped): void {
+  if (warm) return;
+  warm = true;
+  renderer.render(
+    warp,
+    0,
+    Math.min(WARM_UP_SECONDS * source.sampleRateHz, warpedSamples(warp, source.sampleRateHz)),
+  );
 }
 
 function answer(given: Pick<RetuneAnswer, 'id'> & Partial<RetuneAnswer>): void {
@@ -118,9 +139,9 @@ function answer(given: Pick<RetuneAnswer, 'id'> & Partial<RetuneAnswer>): void {
 
 /** Gives whoever plays a passage what he asks for next; see streamProcessor.js. */
 function stream({ renderer, warp }: Warped, port: MessagePort, first: Stretch): void {
-  const give = ({ fromSample, toSample }: Stretch) => {
+  const give = ({ fromSample, toSample }: Stretch, atOnce = false) => {
     try {
-      const channels = renderer.render(warp, fromSample, toSample);
+      const channels = renderer.render(warp, fromSample, toSample, atOnce);
       port.postMessage({ fromSample, channels }, { transfer: channels.map(({ buffer }) => buffer) });
     } catch (error) {
       port.postMessage({ message: failure(error) });
@@ -130,7 +151,7 @@ function stream({ renderer, warp }: Warped, port: MessagePort, first: Stretch): 
     if (data === 'over') port.close();
     else give(data);
   };
-  give(first);
+  give(first, true);
 }
 
 function failure(error: unknown): string {
@@ -169,9 +190,7 @@ self.onmessage = ({ data: request }: MessageEvent<RetuneRequest>) => {
       break;
     }
     case 'render':
-      answering(request.id, () =>
-        answer({ id: request.id, ...render(sourceOf(request.key), request.spec) }),
-      );
+      answering(request.id, () => answer({ id: request.id, ...render(sourceOf(request.key), request.spec) }));
       break;
     case 'warp':
       answering(request.id, () => {

@@ -1,7 +1,8 @@
 /* global AudioWorkletProcessor, currentFrame, currentTime, registerProcessor, sampleRate -- the scope of an audio worklet */
 /** As much as this ahead of what sounds is asked for, in pieces that grow to the longest. */
-const AHEAD_SECONDS = 3;
-const LONGEST_SECONDS = 1;
+const AHEAD_SECONDS = 1.5;
+const SHORTEST_SECONDS = 0.1;
+const LONGEST_SECONDS = 0.4;
 /** Where the sound comes in, or goes, in its middle it fades for so long. */
 const FADE_SECONDS = 0.008;
 
@@ -61,7 +62,7 @@ class StreamProcessor extends AudioWorkletProcessor {
     if (this.askedSample > this.sampleAt(currentFrame) + AHEAD_SECONDS * sampleRate) return;
     const last = this.pieces[this.pieces.length - 1];
     const lastLength = last ? last.toSample - last.fromSample : 0;
-    const size = Math.min(LONGEST_SECONDS * sampleRate, Math.max(2 * lastLength, 0.2 * sampleRate));
+    const size = Math.min(LONGEST_SECONDS * sampleRate, Math.max(2 * lastLength, SHORTEST_SECONDS * sampleRate));
     // What could only be heard too late is not made any more.
     const fromSample = Math.min(Math.max(this.askedSample, this.sampleAt(currentFrame)), this.endSample - 1);
     const toSample = Math.min(this.endSample, Math.round(fromSample + size));

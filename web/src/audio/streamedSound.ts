@@ -6,7 +6,7 @@ import type { MadeSound } from './retuneSources.ts';
 import streamUrl from './streamProcessor.js?url';
 
 /** As much is made first: short enough to be heard at once. */
-const FIRST_SECONDS = 0.2;
+const FIRST_SECONDS = 0.12;
 
 interface Running {
   node: AudioWorkletNode;
@@ -69,13 +69,7 @@ export function createStreams(context: () => BaseAudioContext, problem: (error: 
 
       const fade = context().createGain();
       node.connect(fade).connect(output);
-      followEnvelope(
-        fade.gain,
-        envelopeOf(track, lengthSamples / sampleRateHz),
-        fromSeconds,
-        at,
-        fadeIn,
-      );
+      followEnvelope(fade.gain, envelopeOf(track, lengthSamples / sampleRateHz), fromSeconds, at, fadeIn);
       const entry = { node, endSeconds: at + (endSample - fromSample) / sampleRateHz };
       running.add(entry);
       let stopped = false;

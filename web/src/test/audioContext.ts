@@ -53,6 +53,7 @@ export class FakeAudioContext {
   baseLatency = 0;
   sampleRate = 1000;
   destination = new FakeNode();
+  audioWorklet = { addModule: () => Promise.resolve() };
   sources: StartedSource[] = [];
   clicks: number[] = [];
 
