@@ -11,10 +11,13 @@ const sound = {
 } as unknown as AudioBuffer;
 
 /** A worker that does what it is told to: answer, fail, or break. */
-function setUp(does: (request: Extract<RetuneRequest, { type: 'render' }>) => 'answer' | 'fail' | 'break') {
+function setUp(
+  does: (request: Extract<RetuneRequest, { type: 'render' | 'warp' }>) => 'answer' | 'fail' | 'break',
+) {
   const posted: RetuneRequest[] = [];
   const problems: string[] = [];
   let workers = 0;
+  let latest: { onerror: Worker['onerror'] } | undefined;
   const sources: CorrectionSources = {
     decoded: (hash) => Promise.resolve(hash === 'long' ? undefined : sound),
     contour: () => Promise.resolve(contour),
@@ -27,7 +30,7 @@ function setUp(does: (request: Extract<RetuneRequest, { type: 'render' }>) => 'a
         terminate: () => undefined,
         postMessage(request: RetuneRequest) {
           posted.push(request);
-          if (request.type !== 'render') return;
+          if (request.type !== 'render' && request.type !== 'warp') return;
           queueMicrotask(() => {
             const what = does(request);
             if (what === 'break') return worker.onerror?.call(worker as never, {} as ErrorEvent);
@@ -39,12 +42,14 @@ function setUp(does: (request: Extract<RetuneRequest, { type: 'render' }>) => 'a
           });
         },
       };
+      latest = worker;
       return worker as unknown as ReturnType<CorrectionSources['worker']>;
     },
   };
+  const breaks = () => latest!.onerror?.call(latest as never, {} as ErrorEvent);
   const corrections = new Corrections(sources);
   const ready = () => expect.poll(() => corrections.progress()).toBeNull();
-  return { corrections, posted, problems, ready, workers: () => workers };
+  return { corrections, posted, problems, ready, workers: () => workers, breaks };
 }
 
 const request = (key: string, more: Partial<CorrectionRequest> = {}): CorrectionRequest => ({
@@ -111,6 +116,55 @@ describe('corrections', () => {
     expect(workers()).toBe(2);
     expect(ofType(posted, 'open')).toHaveLength(2);
     expect(corrections.get().has('one')).toBe(true);
+  });
+
+  it('of a passage at another tempo take the place of the last at once, of a recording that stays open', async () => {
+    const { corrections, posted, ready } = setUp(() => 'answer');
+    const slow = (toSeconds: number): CorrectionRequest => ({
+      ...request(`slow ${toSeconds}`, { spec: null }),
+      warp: {
+        how: 'slice',
+        points: [
+          { fromSeconds: 0, toSeconds: 0 },
+          { fromSeconds: 2, toSeconds },
+        ],
+      },
+    });
+    corrections.want([slow(3)]);
+    await ready();
+    expect(corrections.get().get('slow 3')!.made).toMatchObject({
+      lengthSamples: 3.05 * 44_100,
+      channels: 1,
+    });
+    const told: string[][] = [];
+    corrections.subscribe(() => told.push([...corrections.get().keys()]));
+    corrections.want([slow(4)]);
+    // Before anything else has its turn, and never without either.
+    expect(told[0]).toEqual(['slow 4']);
+    await ready();
+    expect(posted.map(({ type }) => type)).toEqual(['open', 'warp', 'warp', 'forget']);
+    expect(posted[3]).toMatchObject({ warpId: (posted[1] as { id: number }).id });
+  });
+
+  it('of a passage that is made while it plays are asked for again after the renderer broke', async () => {
+    const { corrections, posted, problems, ready, breaks } = setUp(() => 'answer');
+    const warp = {
+      how: 'slice' as const,
+      points: [
+        { fromSeconds: 0, toSeconds: 0 },
+        { fromSeconds: 2, toSeconds: 3 },
+      ],
+    };
+    const slow = { ...request('slow', { spec: null }), warp };
+    corrections.want([slow]);
+    await ready();
+    const before = corrections.get().get('slow')!;
+    breaks();
+    expect(problems).toHaveLength(1);
+    corrections.want([slow]);
+    await ready();
+    expect(ofType(posted, 'open')).toHaveLength(2);
+    expect(corrections.get().get('slow')!.version).toBeGreaterThan(before.version);
   });
 
   it('of recordings that are too long to be held are left to whoever plays their pieces', async () => {

@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Recording } from '@plundra/contract';
 import { FakeAudioBuffer, FakeAudioContext } from '../test/audioContext.ts';
+import { FakeWorkletNode } from '../test/workletNode.ts';
 import { Engine } from './engine.ts';
 import type { RecordingTrack, Track } from './playlist.ts';
 
@@ -256,5 +257,78 @@ describe('playing', () => {
     await engine.play();
     await pass(1);
     expect(problems).toEqual(['The server is away.']);
+  });
+});
+
+describe('a passage that is made while it plays', () => {
+  const asked: [number, number][] = [];
+  const madeTrack = (version: number, more: Partial<RecordingTrack> = {}) =>
+    track({
+      warped: true,
+      originSeconds: 0,
+      fromSeconds: 0,
+      correction: {
+        version,
+        patches: [],
+        limited: [],
+        made: {
+          lengthSamples: 8000,
+          sampleRateHz: 1000,
+          channels: 1,
+          ahead: (from, to) => Promise.resolve(asked.push([from, to])),
+          stream: () => undefined,
+        },
+      },
+      ...more,
+    });
+  beforeEach(() => {
+    vi.stubGlobal('AudioWorkletNode', FakeWorkletNode);
+    FakeWorkletNode.made = [];
+    asked.length = 0;
+    tracks = [madeTrack(1)];
+  });
+
+  it('begins with what was made before', async () => {
+    engine.seek(2);
+    await engine.play();
+    expect(asked).toEqual([[2000, 2120]]);
+    expect(FakeWorkletNode.made).toHaveLength(1);
+  });
+
+  it('goes on at once at another tempo, and in the old one until that is there', async () => {
+    await engine.play();
+    await pass(2);
+    tracks = [madeTrack(2, { originSeconds: 0.5 })];
+    engine.refresh();
+    // Nothing was waited for.
+    const [old, next] = FakeWorkletNode.made;
+    expect(old.told('endFrame')).toBe(false);
+    expect([old.told('replacedBy'), next.told('replaces')]).toEqual([true, true]);
+    const from = (next.options.processorOptions as { fromSample: number }).fromSample;
+    expect(from / 1000).toBeCloseTo(engine.positionSeconds() - 0.5, 1);
+    engine.stop();
+    expect([old.told('endFrame'), next.told('endFrame')]).toEqual([true, true]);
+  });
+
+  it('that begins later now is silent until then', async () => {
+    await engine.play();
+    await pass(2);
+    tracks = [madeTrack(1, { originSeconds: 5 })];
+    engine.refresh();
+    const [old, next] = FakeWorkletNode.made;
+    expect([old.told('endFrame'), next.told('replaces')]).toEqual([true, false]);
+  });
+
+  it('that was as recorded before is swapped when it is made', async () => {
+    tracks = [track({ originSeconds: 0 })];
+    await engine.play();
+    await pass(2);
+    tracks = [madeTrack(2)];
+    engine.refresh();
+    expect(FakeWorkletNode.made).toHaveLength(0);
+    await pass(0.1);
+    expect(asked).toHaveLength(1);
+    expect(FakeWorkletNode.made).toHaveLength(1);
+    expect(context().sources[0].stopAt).toBeDefined();
   });
 });
