@@ -57,6 +57,18 @@ describe('the sound of a passage at another speed', () => {
     },
   );
 
+  it('is the same also where stretches meet in a fade', () => {
+    const recorded = [plucked(11.5)];
+    const spec = changing('slice');
+    const renderer = createWarpRenderer(recorded, RATE);
+    const [whole] = renderer.render(spec, 66_150, 110_250);
+    for (let from = 66_150; from < 110_250; from += 100) {
+      const [made] = renderer.render(spec, from, from + 100);
+      const differs = made.findIndex((x, i) => x !== whole[from - 66_150 + i]);
+      expect(differs, `from ${from}`).toBe(-1);
+    }
+  });
+
   it('may end behind the recording', () => {
     const spec: WarpSpec = {
       how: 'slice',
