@@ -14,31 +14,39 @@ export interface VocoderPlan {
   /** Sample of the input that is heard at a sample of the output; ascending. */
   inputAt(output: number): number;
   outputLength: number;
-  /** Only so much from the start is needed, all unless said; what is made is the same as of the whole. */
-  samples?: number;
   /** Samples of the output at which phases start afresh, as in the input: onsets. */
   resets?: readonly number[];
 }
 
-/** Channels of equal length in, channels of `outputLength` (or `samples`, if less) out. Outside its ends the input counts as silence. */
-export function vocode(
+/** Channels of equal length in, channels of `outputLength` out. Outside its ends the input counts as silence. */
+export const vocode = (
   channels: readonly Float32Array[],
   sampleRateHz: number,
-  { inputAt, outputLength: wholeLength, samples = wholeLength, resets = [] }: VocoderPlan,
-): Float32Array[] {
+  plan: VocoderPlan,
+): Float32Array[] => startVocoder(channels, sampleRateHz, plan)(plan.outputLength);
+
+/**
+ * The same from the start on, as far as it is asked for: what has been made is not made again.
+ * @returns gives the whole output, of which as many samples are made as it is asked for, or more
+ */
+export function startVocoder(
+  channels: readonly Float32Array[],
+  sampleRateHz: number,
+  { inputAt, outputLength, resets = [] }: VocoderPlan,
+): (samples: number) => Float32Array[] {
   const size = nextPowerOfTwo(WINDOW_SECONDS * sampleRateHz);
   const hop = size / OVERLAP;
   const window = hannWindow(size);
-  const outputLength = Math.min(wholeLength, samples);
   const out = channels.map(() => new Float32Array(outputLength));
   const weight = new Float32Array(outputLength);
   const frames = createFrames(channels, size, window);
   const rotation = createRotation(size);
   const pairs = createSynthesis(size, window);
   let nextReset = 0;
-  // Where more follows, all frames that reach into what is needed are laid over each other.
-  const reach = outputLength < wholeLength ? size / 2 : hop;
-  for (let centre = -hop; centre < Math.min(outputLength + reach, wholeLength + hop); centre += hop) {
+  let centre = -hop;
+  let made = 0;
+
+  const addFrame = () => {
     const at = Math.round(inputAt(centre)) | 0;
     let fresh = centre === -hop;
     while (nextReset < resets.length && resets[nextReset] <= centre) {
@@ -52,11 +60,23 @@ export function vocode(
     for (let i = Math.max(0, -first); i < Math.min(size, outputLength - first); i++)
       weight[first + i] += window[i] * window[i];
     spectra.forEach((spectrum, c) => rotation.turn(spectrum, pairs.next(out[c], first)));
-  }
-  pairs.flush();
-  for (const channel of out)
-    for (let i = 0; i < outputLength; i++) if (weight[i] > 1e-6) channel[i] /= weight[i];
-  return out;
+    centre += hop;
+  };
+
+  return (samples) => {
+    const end = outputLength + hop;
+    // Two frames share a transform, so they come in twos, wherever one stops in between.
+    while (centre < end && centre - size / 2 < Math.min(samples, outputLength)) {
+      addFrame();
+      if (centre < end) addFrame();
+    }
+    pairs.flush();
+    const ready = centre < end ? Math.min(outputLength, Math.max(made, centre - size / 2)) : outputLength;
+    for (const channel of out)
+      for (let i = made; i < ready; i++) if (weight[i] > 1e-6) channel[i] /= weight[i];
+    made = ready;
+    return out;
+  };
 }
 
 /**

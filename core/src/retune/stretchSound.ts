@@ -5,7 +5,7 @@
  */
 import { createResampler, type Seconds } from '../signal/index.ts';
 import { MIN_STRETCH, MAX_STRETCH } from './correction.ts';
-import { vocode } from './phaseVocoder.ts';
+import { startVocoder, vocode } from './phaseVocoder.ts';
 import type { Patch } from './render.ts';
 
 export interface MovedOnset {
@@ -74,17 +74,16 @@ export function renderStretch(
   return renderWith(channels, sampleRateHz, spec);
 }
 
-/**
- * A span depends on where it is taken from and how long it becomes, not on where it goes.
- * @param samples how much of it from its start is needed; what is made is the same as of the whole, and may be longer
- */
+/** A span depends on where it is taken from and how long it becomes, not on where it goes. */
 export const renderSpan = (
   channels: readonly Float32Array[],
   span: Span,
   rate: number,
   how: StretchSpec['how'],
-  samples = Infinity,
-) => (how === 'slice' ? sliced(channels, span, rate) : stretched(channels, span, rate, samples));
+) =>
+  how === 'slice'
+    ? sliced(channels, span, rate)
+    : startStretch(channels, span, rate).upTo(span.outTo - span.outFrom);
 
 function renderWith(
   channels: readonly Float32Array[],
@@ -218,37 +217,62 @@ export function attackSamples(taken: number, length: number, rate: number): numb
   return Math.round(Math.min((LEAD_SECONDS + ATTACK_SECONDS) * rate, taken * 0.4, length * 0.4));
 }
 
+/** A span that is stretched as far as it is asked for: what has been made is not made again. */
+export interface StretchedSpan {
+  /** The whole span, of which so many samples are made, or more. */
+  upTo(samples: number): Float32Array[];
+  /** What it takes in memory, in samples. */
+  heldSamples(): number;
+}
+
+/** What a vocoder that may go on takes. */
+const VOCODER_SAMPLES = 2 ** 18;
+
 /** The attack as recorded, the rest stretched; they overlap for a fade. */
-function stretched(
-  channels: readonly Float32Array[],
-  span: Span,
-  rate: number,
-  samples: number,
-): Float32Array[] {
+export function startStretch(channels: readonly Float32Array[], span: Span, rate: number): StretchedSpan {
   const length = span.outTo - span.outFrom;
   const taken = span.to - span.from;
-  if (length === taken) return channels.map((channel) => channel.slice(span.from, span.to));
+  if (length === taken) {
+    const same = channels.map((channel) => channel.slice(span.from, span.to));
+    return { upTo: () => same, heldSamples: () => channels.length * length };
+  }
   const attack = attackSamples(taken, length, rate);
   const fade = Math.min(attack, Math.round(FADE_SECONDS * rate));
   const speed = (taken - attack) / (length - attack);
-  const rest = vocode(channels, rate, {
+  const restLength = length - attack + fade;
+  let vocoder: ReturnType<typeof startVocoder> | undefined = startVocoder(channels, rate, {
     // At normal speed through the fade, so that both sides of it are the same sound.
     inputAt: (output) =>
       output <= fade ? span.from + attack - fade + output : span.from + attack + (output - fade) * speed,
-    outputLength: length - attack + fade,
-    samples: Math.max(0, samples - attack) + fade,
+    outputLength: restLength,
   });
-  return channels.map((channel, c) => {
-    const out = new Float32Array(attack - fade + rest[c].length);
-    out.set(channel.subarray(span.from, span.from + attack));
-    out.set(rest[c].subarray(fade), attack);
-    for (let i = 0; i < fade; i++) {
-      const share = (i + 1) / (fade + 1);
-      const at = attack - fade + i;
-      out[at] = out[at] * (1 - share) + rest[c][i] * share;
-    }
-    return out;
+  const out = channels.map((channel) => {
+    const own = new Float32Array(length);
+    own.set(channel.subarray(span.from, span.from + attack));
+    return own;
   });
+  /** Of the rest. */
+  let made = 0;
+  return {
+    upTo(samples) {
+      const wanted = Math.min(restLength, Math.max(0, samples - attack) + fade);
+      if (!vocoder || wanted <= made) return out;
+      const rest = vocoder(wanted);
+      out.forEach((channel, c) => {
+        channel.set(rest[c].subarray(Math.max(fade, made), wanted), attack + Math.max(0, made - fade));
+        for (let i = made; i < fade; i++) {
+          const share = (i + 1) / (fade + 1);
+          const at = attack - fade + i;
+          channel[at] = channel[at] * (1 - share) + rest[c][i] * share;
+        }
+      });
+      made = wanted;
+      // What it holds is needed no longer.
+      if (made === restLength) vocoder = undefined;
+      return out;
+    },
+    heldSamples: () => channels.length * length + (vocoder ? VOCODER_SAMPLES : 0),
+  };
 }
 
 /** The slice moved; where it is too short it goes on backwards and fades. */

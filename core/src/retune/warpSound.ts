@@ -6,7 +6,14 @@
 import { keptOnsets } from '../reading/index.ts';
 import type { Seconds } from '../signal/index.ts';
 import { createOnsetBlocks, type OnsetBlocks } from './onsetBlocks.ts';
-import { assembleRun, movedRuns, renderSpan, type Span } from './stretchSound.ts';
+import {
+  assembleRun,
+  movedRuns,
+  renderSpan,
+  startStretch,
+  type Span,
+  type StretchedSpan,
+} from './stretchSound.ts';
 import { heardAt, pointsWithMore, warpedSamples, type WarpPoint, type WarpSpec } from './warp.ts';
 
 /** A span begins this long before its attack, as in stretchSound.ts. */
@@ -16,7 +23,7 @@ const SHORTEST_SPAN_SECONDS = 0.03;
 const SENSITIVITY = 0.5;
 /** What is laid over the beginning of a span reaches no further. */
 const SEAM_SECONDS = 0.005;
-/** Stretched spans that are kept: six minutes of one channel. */
+/** Stretched spans that are kept: six minutes of one channel, 64 MB. */
 const KEPT_SAMPLES = 2 ** 24;
 
 export interface WarpRenderer {
@@ -24,9 +31,8 @@ export interface WarpRenderer {
   /**
    * The sound of a passage between two samples of it, the same whichever stretches are asked for.
    * @param fromSample and `toSample`: from the start of the passage, at most `warpedSamples`
-   * @param atOnce nothing is made beyond it, though what comes next could be had with it for less
    */
-  render(spec: WarpSpec, fromSample: number, toSample: number, atOnce?: boolean): Float32Array[];
+  render(spec: WarpSpec, fromSample: number, toSample: number): Float32Array[];
 }
 
 interface Plan {
@@ -46,8 +52,7 @@ export function createWarpRenderer(
 ): WarpRenderer {
   const onsets = createOnsetBlocks(channels, sampleRateHz, before?.onsets);
   const plans = new WeakMap<WarpSpec, Plan>();
-  const kept = new Map<string, Float32Array[]>();
-  let keptSamples = 0;
+  const kept = new Map<string, StretchedSpan>();
 
   const planOf = (spec: WarpSpec): Plan => {
     let plan = plans.get(spec);
@@ -56,25 +61,23 @@ export function createWarpRenderer(
   };
 
   const stretched = (span: Span, samples: number): Float32Array[] => {
-    const length = span.outTo - span.outFrom;
-    const key = `${span.from} ${span.to} ${length}`;
+    const key = `${span.from} ${span.to} ${span.outTo - span.outFrom}`;
     const known = kept.get(key);
-    if (known && known[0].length >= Math.min(samples, length)) return known;
-    const made = renderSpan(channels, span, sampleRateHz, 'stretch', samples);
-    kept.delete(key);
-    kept.set(key, made);
-    keptSamples += sizeOf(made) - (known ? sizeOf(known) : 0);
-    for (const [oldest, sound] of kept) {
-      if (keptSamples <= KEPT_SAMPLES || oldest === key) break;
+    if (known) return known.upTo(samples);
+    let held = [...kept.values()].reduce((sum, each) => sum + each.heldSamples(), 0);
+    for (const [oldest, each] of kept) {
+      if (held <= KEPT_SAMPLES) break;
       kept.delete(oldest);
-      keptSamples -= sizeOf(sound);
+      held -= each.heldSamples();
     }
-    return made;
+    const made = startStretch(channels, span, sampleRateHz);
+    kept.set(key, made);
+    return made.upTo(samples);
   };
 
   return {
     onsets,
-    render(spec, fromSample, toSample, atOnce = false) {
+    render(spec, fromSample, toSample) {
       const { local, runs } = planOf(spec);
       const first = firstSample(spec, sampleRateHz);
       const out = local.map((channel) => channel.slice(fromSample, toSample));
@@ -82,7 +85,7 @@ export function createWarpRenderer(
         const recorded = { ...span, from: span.from + first, to: span.to + first };
         return spec.how === 'slice'
           ? renderSpan(channels, recorded, sampleRateHz, 'slice')
-          : stretched(recorded, atOnce ? toSample - span.outFrom : Infinity);
+          : stretched(recorded, toSample - span.outFrom);
       };
       for (const run of runs) {
         const begins = run.findIndex(({ outTo }) => outTo > fromSample);
@@ -103,8 +106,6 @@ export function createWarpRenderer(
     },
   };
 }
-
-const sizeOf = (channels: readonly Float32Array[]) => channels.length * channels[0].length;
 
 const firstSample = ({ points }: WarpSpec, rate: number) => Math.round(points[0].fromSeconds * rate);
 

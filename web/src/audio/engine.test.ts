@@ -96,7 +96,10 @@ describe('playing', () => {
     await pass(2.06);
     const now = engine.positionSeconds();
     expect(now).toBeCloseTo(2);
-    engine.setTracks(() => [track({ originSeconds: 0.25 })]);
+    engine.setTracks(
+      () => [track({ originSeconds: 0.25 })],
+      () => undefined,
+    );
     await pass(0.1);
     const [before, after] = context().sources;
     expect(before.stopAt).toBeDefined();
@@ -298,8 +301,14 @@ describe('a passage that is made while it plays', () => {
   it('goes on at once at another tempo, and in the old one until that is there', async () => {
     await engine.play();
     await pass(2);
-    tracks = [madeTrack(2, { originSeconds: 0.5 })];
-    engine.refresh();
+    engine.setTracks(
+      () => [madeTrack(2, { originSeconds: 0.5 })],
+      () => {
+        // What was made for the old tempo is gone, and whoever plays is told.
+        tracks = [];
+        engine.refresh();
+      },
+    );
     // Nothing was waited for.
     const [old, next] = FakeWorkletNode.made;
     expect(old.told('endFrame')).toBe(false);

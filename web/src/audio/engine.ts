@@ -142,9 +142,13 @@ export class Engine {
     (error) => this.fail(error),
   );
 
-  /** What sounds from now on. */
-  setTracks(tracks: () => Track[]): void {
+  /**
+   * What sounds from now on.
+   * @param make has made what is new in it; what is heard until then goes on
+   */
+  setTracks(tracks: () => Track[], make: () => void): void {
     this.asked = { ...this.asked, tracks };
+    make();
     this.refresh();
   }
 

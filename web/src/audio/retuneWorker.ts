@@ -139,9 +139,9 @@ function answer(given: Pick<RetuneAnswer, 'id'> & Partial<RetuneAnswer>): void {
 
 /** Gives whoever plays a passage what he asks for next; see streamProcessor.js. */
 function stream({ renderer, warp }: Warped, port: MessagePort, first: Stretch): void {
-  const give = ({ fromSample, toSample }: Stretch, atOnce = false) => {
+  const give = ({ fromSample, toSample }: Stretch) => {
     try {
-      const channels = renderer.render(warp, fromSample, toSample, atOnce);
+      const channels = renderer.render(warp, fromSample, toSample);
       port.postMessage({ fromSample, channels }, { transfer: channels.map(({ buffer }) => buffer) });
     } catch (error) {
       port.postMessage({ message: failure(error) });
@@ -151,7 +151,7 @@ function stream({ renderer, warp }: Warped, port: MessagePort, first: Stretch): 
     if (data === 'over') port.close();
     else give(data);
   };
-  give(first, true);
+  give(first);
 }
 
 function failure(error: unknown): string {

@@ -3,6 +3,8 @@
 const AHEAD_SECONDS = 1.5;
 const SHORTEST_SECONDS = 0.1;
 const LONGEST_SECONDS = 0.4;
+/** It comes in after a gap, or for another, when so much of it is there: what follows is there by then, too. */
+const READY_SECONDS = 0.08;
 /** Where the sound comes in, or goes, in its middle it fades for so long. */
 const FADE_SECONDS = 0.008;
 
@@ -28,6 +30,8 @@ class StreamProcessor extends AudioWorkletProcessor {
     this.waiting = [];
     this.covered = new Uint8Array(0);
     this.here = false;
+    /** Whether it is heard where it should be. */
+    this.sounding = false;
     this.level = 1;
     this.leaving = false;
     this.endFrame = Infinity;
@@ -62,7 +66,10 @@ class StreamProcessor extends AudioWorkletProcessor {
     if (this.askedSample > this.sampleAt(currentFrame) + AHEAD_SECONDS * sampleRate) return;
     const last = this.pieces[this.pieces.length - 1];
     const lastLength = last ? last.toSample - last.fromSample : 0;
-    const size = Math.min(LONGEST_SECONDS * sampleRate, Math.max(2 * lastLength, SHORTEST_SECONDS * sampleRate));
+    const size = Math.min(
+      LONGEST_SECONDS * sampleRate,
+      Math.max(2 * lastLength, SHORTEST_SECONDS * sampleRate),
+    );
     // What could only be heard too late is not made any more.
     const fromSample = Math.min(Math.max(this.askedSample, this.sampleAt(currentFrame)), this.endSample - 1);
     const toSample = Math.min(this.endSample, Math.round(fromSample + size));
@@ -108,20 +115,25 @@ class StreamProcessor extends AudioWorkletProcessor {
   /** Fades in where a gap ends, and out when another goes on. */
   shape(output, first, frames) {
     const step = 1 / (FADE_SECONDS * sampleRate);
+    const enough = Math.min(this.endSample, first + READY_SECONDS * sampleRate);
     for (let i = 0; i < frames; i++) {
       const sample = first + i;
       if (sample < this.fromSample || sample >= this.endSample) continue;
-      const there = this.covered[i] === 1;
-      if (!there) this.level = 0;
+      if (this.covered[i] === 0) this.sounding = false;
+      else if (!this.sounding && this.comeSample >= enough) this.begin();
+      if (!this.sounding) this.level = 0;
       else if (this.leaving) this.level = Math.max(0, this.level - step);
       else if (this.level < 1) this.level = Math.min(1, this.level + step);
       if (this.level < 1) for (const out of output) out[i] *= this.level;
-      if (there && !this.here) {
-        this.here = true;
-        this.replaces?.postMessage('here');
-        this.port.postMessage({ hereSeconds: currentTime });
-      }
     }
+  }
+
+  begin() {
+    this.sounding = true;
+    if (this.here) return;
+    this.here = true;
+    this.replaces?.postMessage('here');
+    this.port.postMessage({ hereSeconds: currentTime });
   }
 }
 

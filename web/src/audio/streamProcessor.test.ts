@@ -129,6 +129,19 @@ describe('a sound that is made while it plays', () => {
     expect(processor.port.said).toEqual([{ hereSeconds: 0.2 }]);
   });
 
+  it('does not come in for a moment that is over before what follows is there', () => {
+    const { processor, give, first } = start();
+    give(first);
+    give({ fromSample: 100, toSample: 230 });
+    expect(run(processor, 200).out[199]).toBe(199);
+    run(processor, 200);
+    // Of this, thirty frames could be heard; then there would be a gap again.
+    give({ fromSample: 300, toSample: 430 });
+    expect(run(processor, 100).out.every((x) => x === 0)).toBe(true);
+    give({ fromSample: 430, toSample: 900 });
+    expect(run(processor, 100).out[50]).toBe(550);
+  });
+
   it('does not have made what could only be heard too late', () => {
     const { processor, give, asked, first } = start();
     run(processor, 700);

@@ -167,8 +167,9 @@ function OpenSong({ session }: { session: SongSession }) {
       if (now === heard || tried || !engine.getState().playing) return;
       heard = now;
       const followed = asFollowed(now);
-      corrections.want(requestsOf(followed, focusPartId));
-      engine.setTracks(tracksWhenAsked(followed, choice, corrections.get));
+      engine.setTracks(tracksWhenAsked(followed, choice, corrections.get), () =>
+        corrections.want(requestsOf(followed, focusPartId)),
+      );
     });
   }, [session, engine, tried, choice, corrections, focusPartId]);
   useEffect(() => () => engine.stop(), [engine]);
