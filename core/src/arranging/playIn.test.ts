@@ -144,18 +144,27 @@ describe('what is played in', () => {
 
   it('goes into an empty part as a passage of its own', () => {
     const part = played(songOf([]), [note('a', 4000), note('b', 4800)]);
-    expect(part.passages).toMatchObject([{ startTicks: 4000, lengthTicks: 1280 }]);
+    // From the start of its bar.
+    expect(part.passages).toMatchObject([{ startTicks: 3840, lengthTicks: 1440 }]);
     expect(starts(part)).toEqual(['a@4000', 'b@4800']);
   });
 
-  it('goes into the passage that sounds there, else into the one before, which grows', () => {
+  it('goes into the passage that sounds there, else into one of its own', () => {
     const song = songOf([passage('p', 0, note('x', 0)), passage('q', 7680, note('y', 0))]);
     const inside = played(song, [note('a', 8000)]);
     expect(inside.passages.map(({ notes }) => notes.length)).toEqual([1, 2]);
     const between = played(song, [note('a', 5000)]);
-    expect(between.passages.map(({ notes }) => notes.length)).toEqual([2, 1]);
-    expect(between.passages[0].lengthTicks).toBe(5480);
+    expect(between.passages.map(({ startTicks, notes }) => [startTicks, notes.length])).toEqual([
+      [0, 1],
+      [7680, 1],
+      [3840, 1],
+    ]);
     expect(starts(between)).toEqual(['a@5000', 'x@0', 'y@7680']);
+    // It does not reach into the one before, and brings nothing back that was trimmed there.
+    const trimmed = passage('p', 960, note('x', 0), note('hidden', 3500));
+    const behind = played(songOf([{ ...trimmed, lengthTicks: 3360, offsetTicks: 0 }]), [note('a', 4700)]);
+    expect(behind.passages[1]).toMatchObject({ startTicks: 4320, lengthTicks: 860 });
+    expect(starts(behind)).toEqual(['a@4700', 'x@960']);
   });
 
   it('is added to what is there, or replaces it from where to where it was played', () => {

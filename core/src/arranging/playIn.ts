@@ -13,7 +13,6 @@ import {
   type GridValue,
   type Note,
   type NotePart,
-  type NotePassage,
   type SimpleEdit,
   type Song,
   type TimeMap,
@@ -128,8 +127,8 @@ export function howPlayed(
 }
 
 /**
- * Puts notes that were played into a part: into the passage that sounds where they begin, else the last before it, else the
- * first; an empty part gets one. Where they replace, notes of the part that begin in the stretch go.
+ * Puts notes that were played into a part: into the passage that sounds where they begin, else into one of their own from the
+ * start of the bar, or from where the one before ends. Where they replace, notes of the part that begin in the stretch go.
  * @param notes in ticks of the song, at least one
  * @param replaces the stretch of the song whose notes go; undefined: they are added
  */
@@ -162,13 +161,10 @@ export function planPlayIn(
         add({ type: 'passage.notes', partId: part.id, passageId: passage.id, remove: gone, put: [] });
     }
   const start = Math.min(...notes.map(({ startTicks }) => startTicks));
-  const passages = chosenPassages(now.parts.find(({ id }) => id === part.id) as NotePart).toSorted(
-    (a, b) => a.startTicks - b.startTicks,
+  const passages = chosenPassages(now.parts.find(({ id }) => id === part.id) as NotePart);
+  const into = passages.find(
+    (passage) => passage.startTicks <= start && passageEndTicks(passage, time) > start,
   );
-  const sounds = (passage: NotePassage) =>
-    passage.startTicks <= start && passageEndTicks(passage, time) > start;
-  const into =
-    passages.find(sounds) ?? passages.findLast(({ startTicks }) => startTicks <= start) ?? passages.at(0);
   if (into) {
     const origin = notesOriginTicks(into);
     add(
@@ -179,6 +175,8 @@ export function planPlayIn(
       ),
     );
   } else {
+    const ends = passages.map((passage) => passageEndTicks(passage, time)).filter((end) => end <= start);
+    const begin = Math.max(time.barStartTicks(time.barAt(start).bar), ...ends);
     const end = Math.max(...notes.map(({ startTicks, lengthTicks }) => startTicks + lengthTicks));
     add({
       type: 'passage.add',
@@ -186,9 +184,9 @@ export function planPlayIn(
       passage: {
         type: 'notes',
         id: createId(),
-        startTicks: start,
-        lengthTicks: end - start,
-        notes: notes.map((note) => ({ ...note, startTicks: note.startTicks - start })),
+        startTicks: begin,
+        lengthTicks: end - begin,
+        notes: notes.map((note) => ({ ...note, startTicks: note.startTicks - begin })),
       },
     });
   }
