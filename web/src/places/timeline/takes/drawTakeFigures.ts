@@ -42,11 +42,7 @@ export function drawTakeFigures(
     const found = figures[i];
     if (found) {
       // A check that has little room covers the figures, not the other way round.
-      if (chosen) {
-        context.beginPath();
-        context.rect(left, 0, Math.max(0, right - left - LEFT_PIXELS - 2 * CHECK_PIXELS), 2 * MIDDLE_PIXELS);
-        context.clip();
-      }
+      const end = chosen ? right - LEFT_PIXELS - 2 * CHECK_PIXELS : right;
       context.font = `${chosen ? 600 : 400} 12px ${fontFamily}`;
       let x = left + LEFT_PIXELS;
       const side = sideOf(found);
@@ -56,10 +52,26 @@ export function drawTakeFigures(
         x += MARK_PIXELS;
       }
       context.fillStyle = chosen ? colours.ink : colours.quietInk;
-      context.fillText(figuresText(found), x, MIDDLE_PIXELS);
+      const text = figuresText(found, (each) => x + widthOf(context, each) <= end);
+      context.fillText(text, x, MIDDLE_PIXELS);
     }
     context.restore();
   }
+}
+
+/** Figures are few, and measuring them takes as long as drawing them. */
+const widths = new Map<string, number>();
+const MOST_WIDTHS = 2000;
+
+function widthOf(context: CanvasRenderingContext2D, text: string): number {
+  const key = `${context.font} ${text}`;
+  let width = widths.get(key);
+  if (width === undefined) {
+    width = context.measureText(text).width;
+    if (widths.size >= MOST_WIDTHS) widths.clear();
+    widths.set(key, width);
+  }
+  return width;
 }
 
 /** ▲ sharp, ▼ flat, ● in tune; notes that were played in have none. */

@@ -24,9 +24,14 @@ const figures = (more: Partial<TakeFigures> = {}): TakeFigures => ({
   ...more,
 });
 
+const all = () => true;
+
 describe('the take table in words', () => {
   it('says how far off a phrase is, and on which side', () => {
-    expect(figuresText(figures())).toBe('6 c  11 ms');
+    expect(figuresText(figures(), all)).toBe('6 c  11 ms');
+    // What has no room is left out whole.
+    expect(figuresText(figures(), (text) => text.length < 9)).toBe('6 c');
+    expect(figuresText(figures(), () => false)).toBe('');
     expect(figuresSentence(figures())).toBe('6 cents off; 11 ms off');
     expect(figuresSentence(figures({ sideCents: -5, sideMs: 9, doubtful: 1 }))).toBe(
       '6 cents off, mostly flat; 11 ms off, mostly late; 1 doubtful note',
@@ -38,7 +43,7 @@ describe('the take table in words', () => {
 
   it('says of notes that were played in what is missing, and nothing of their pitch', () => {
     const { cents: _, sideCents: __, ...played } = figures({ missed: 2 });
-    expect(figuresText(played)).toBe('11 ms  2 missed');
+    expect(figuresText(played, all)).toBe('11 ms  2 missed');
     expect(figuresSentence({ ...played, missed: 1 })).toBe('11 ms off; 1 note missed that most takes have');
   });
 

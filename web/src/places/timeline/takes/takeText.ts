@@ -3,11 +3,19 @@ import type { BestOfPhrase, TableTake, TakeFigures, TakeWeights } from '@plundra
 
 const rounded = (value: number) => String(Math.round(value));
 
-/** "6 c  11 ms", of notes "11 ms  2 missed" */
-export const figuresText = ({ cents, ms, missed }: TakeFigures): string =>
-  [cents !== undefined && `${rounded(cents)} c`, `${rounded(ms)} ms`, missed > 0 && `${missed} missed`]
-    .filter(Boolean)
-    .join('  ');
+/**
+ * "6 c  11 ms", of notes "11 ms  2 missed"; where there is room for fewer, the first of them: half a figure would be another.
+ * @param fits whether a text has room
+ */
+export function figuresText({ cents, ms, missed }: TakeFigures, fits: (text: string) => boolean): string {
+  const all = [
+    cents !== undefined && `${rounded(cents)} c`,
+    `${rounded(ms)} ms`,
+    missed > 0 && `${missed} missed`,
+  ].filter((each) => each !== false);
+  const texts = all.map((_, i) => all.slice(0, all.length - i).join('  '));
+  return texts.find(fits) ?? '';
+}
 
 /** "6 cents sharp, 11 ms late, 2 doubtful notes" */
 export function figuresSentence(figures: TakeFigures): string {
