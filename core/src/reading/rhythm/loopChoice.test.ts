@@ -5,6 +5,7 @@ import { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';
 
 const FRAMES = 800;
 const BARS_INPUT = 11;
+const THREES_INPUT = 14;
 
 /** A loop whose beats and bar lines stand out at even distances, and whose tempo is heard. */
 function heard(durationSeconds: number, beatSeconds: number, beatsPerBar: number, threes = 0.02): LoopHeard {
@@ -47,8 +48,27 @@ describe('how many beats a loop has', () => {
     const even = loopInputs(heard(8, 0.5, 4), counts);
     expect(even[0][BARS_INPUT]).toBeGreaterThan(even[1][BARS_INPUT] + 2);
     const inThrees = loopInputs(heard(8, 0.5, 4, 0.95), counts);
-    // The last input is how much the network hears threes, for the metres that have them.
-    expect([even[0].at(-1)! > 0, even[2].at(-1)! > 0]).toEqual([true, false]);
-    expect([inThrees[0].at(-1)! > 0, inThrees[2].at(-1)! > 0]).toEqual([false, true]);
+    // How much the network hears threes, for the metres that have them.
+    expect([even[0][THREES_INPUT] > 0, even[2][THREES_INPUT] > 0]).toEqual([true, false]);
+    expect([inThrees[0][THREES_INPUT] > 0, inThrees[2][THREES_INPUT] > 0]).toEqual([false, true]);
+  });
+
+  it('may be quicker in some metres than in others', () => {
+    const counts = [4, 3, 5].map((beatsPerBar) => ({ beats: 60, beatsPerBar, compound: false }));
+    const inputs = loopInputs(heard(20, 1 / 3, 3), [
+      ...counts,
+      { beats: 60, beatsPerBar: 2, compound: true },
+    ]);
+    const x = Math.log2(180 / 104);
+    expect(
+      inputs.map((each) => each.slice(THREES_INPUT + 1).map((value) => Number(value.toFixed(6)))),
+    ).toEqual(
+      [
+        [0, 0, 0, 0, 0],
+        [x, x * x, 0, 0, 0],
+        [0, 0, 0, 0, x],
+        [0, 0, x, x * x, 0],
+      ].map((each) => each.map((value) => Number(value.toFixed(6)))),
+    );
   });
 });

@@ -109,8 +109,17 @@ export function loopInputs(heard: LoopHeard, counts: readonly LoopCount[]): numb
       bars.first - bars.others,
       bars.fit,
       compound ? threes : -threes,
+      ...tempoOfMetre(x, beatsPerBar, compound),
     ];
   });
+}
+
+/** Quick waltzes are counted in quarters, quick jigs in dotted ones: how fast a beat may be depends on the metre. */
+function tempoOfMetre(x: number, beatsPerBar: number, compound: boolean): number[] {
+  const three = beatsPerBar === 3 && !compound ? 1 : 0;
+  const threes = compound ? 1 : 0;
+  const odd = beatsPerBar >= 5 ? 1 : 0;
+  return [three * x, three * x * x, threes * x, threes * x * x, odd * x];
 }
 
 /** All counts, the likeliest first, with their shares of what is possible. */
