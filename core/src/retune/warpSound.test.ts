@@ -69,6 +69,41 @@ describe('the sound of a passage at another speed', () => {
     }
   });
 
+  it('of what is held begins where one begins to listen: at its pitch and level, and as in the whole from the next attack on', () => {
+    // Struck once, held for five seconds, struck again.
+    const held = Float32Array.from({ length: 8 * RATE }, (_, i) => {
+      const since = i < 5 * RATE ? i : i - 5 * RATE;
+      return (0.3 + 0.5 * Math.exp(-since / 1000)) * Math.sin((2 * Math.PI * 220 * i) / RATE);
+    });
+    const spec: WarpSpec = {
+      how: 'stretch',
+      points: [
+        { fromSeconds: 0, toSeconds: 0 },
+        { fromSeconds: 7.5, toSeconds: 9 },
+      ],
+    };
+    const renderer = createWarpRenderer([held], RATE);
+    const begun = 4 * RATE;
+    const [whole] = renderer.render(spec, 0, 9 * RATE);
+    const [first] = renderer.render(spec, begun, begun + 4410, begun);
+    const [next] = renderer.render(spec, begun + 4410, 9 * RATE, begun);
+    const made = Float32Array.from([...first, ...next]);
+    let crossings = 0;
+    for (let i = 1; i < RATE; i++) if (made[i - 1] < 0 && made[i] >= 0) crossings++;
+    expect(Math.abs(crossings - 220)).toBeLessThanOrEqual(1);
+    const level = (samples: Float32Array, from: number) =>
+      Math.sqrt(samples.subarray(from, from + RATE).reduce((sum, x) => sum + x * x, 0) / RATE);
+    expect(level(made, 0) / level(whole, begun)).toBeCloseTo(1, 1);
+    // The second attack comes at six seconds; what leads up to it fades into it.
+    const attack = Math.round(6.1 * RATE);
+    const differs = made.subarray(attack - begun).findIndex((x, i) => x !== whole[attack + i]);
+    expect(differs).toBe(-1);
+    // It was not made from the first attack on, and whoever begins there hears the same.
+    expect(first.some((x, i) => Math.abs(x - whole[begun + i]) > 0.01)).toBe(true);
+    const own = createWarpRenderer([held], RATE).render(spec, begun, begun + 4410, begun);
+    expect(own[0].every((x, i) => x === first[i])).toBe(true);
+  });
+
   it('may end behind the recording', () => {
     const spec: WarpSpec = {
       how: 'slice',

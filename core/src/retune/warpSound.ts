@@ -23,6 +23,8 @@ const SHORTEST_SPAN_SECONDS = 0.03;
 const SENSITIVITY = 0.5;
 /** What is laid over the beginning of a span reaches no further. */
 const SEAM_SECONDS = 0.005;
+/** A sound that is held for longer than this by the time one begins to listen need not be made from its attack on. */
+const LONG_SECONDS = 0.8;
 /** Stretched spans that are kept: six minutes of one channel, 64 MB. */
 const KEPT_SAMPLES = 2 ** 24;
 
@@ -31,8 +33,10 @@ export interface WarpRenderer {
   /**
    * The sound of a passage between two samples of it, the same whichever stretches are asked for.
    * @param fromSample and `toSample`: from the start of the passage, at most `warpedSamples`
+   * @param begunSample where one begins to listen. A sound that is held for long by then is stretched from there on, so that
+   * it need not be made from its attack on; until the next attack it has other phases than in the whole, which nobody hears
    */
-  render(spec: WarpSpec, fromSample: number, toSample: number): Float32Array[];
+  render(spec: WarpSpec, fromSample: number, toSample: number, begunSample?: number): Float32Array[];
 }
 
 interface Plan {
@@ -77,8 +81,10 @@ export function createWarpRenderer(
 
   return {
     onsets,
-    render(spec, fromSample, toSample) {
-      const { local, runs } = planOf(spec);
+    render(spec, fromSample, toSample, begunSample) {
+      const { local, runs: planned } = planOf(spec);
+      const runs =
+        begunSample === undefined ? planned : begunAt(planned, begunSample, LONG_SECONDS * sampleRateHz);
       const first = firstSample(spec, sampleRateHz);
       const out = local.map((channel) => channel.slice(fromSample, toSample));
       const piece = (span: Span) => {
@@ -92,7 +98,9 @@ export function createWarpRenderer(
         if (begins < 0 || run[0].outFrom >= toSample) continue;
         const ends = run.findIndex(({ outFrom }) => outFrom >= toSample);
         // A span's beginning shows the end of the one before, which may itself be hardly longer than a fade.
-        const seam = fromSample < run[begins].outFrom + SEAM_SECONDS * sampleRateHz;
+        const seam =
+          fromSample < run[begins].outFrom + SEAM_SECONDS * sampleRateHz &&
+          run[begins].outFrom !== begunSample;
         const from = seam ? Math.max(0, begins - 2) : begins;
         const made = assembleRun(local, sampleRateHz, run, piece, from, ends < 0 ? run.length : ends);
         const start = run[from].outFrom;
@@ -105,6 +113,22 @@ export function createWarpRenderer(
       return out;
     },
   };
+}
+
+/** A span in which one begins to listen long after its start is parted there. */
+function begunAt(runs: readonly Span[][], begunSample: number, long: number): Span[][] {
+  return runs.map((run) => {
+    const k = run.findIndex(({ outFrom, outTo }) => outFrom < begunSample - long && begunSample < outTo);
+    if (k < 0) return run;
+    const { from, to, outFrom, outTo } = run[k];
+    const cut = from + Math.round(((begunSample - outFrom) * (to - from)) / (outTo - outFrom));
+    if (cut >= to) return run;
+    const parts = [
+      { from, to: cut, outFrom, outTo: begunSample },
+      { from: cut, to, outFrom: begunSample, outTo },
+    ];
+    return run.toSpliced(k, 1, ...parts);
+  });
 }
 
 const firstSample = ({ points }: WarpSpec, rate: number) => Math.round(points[0].fromSeconds * rate);

@@ -141,7 +141,7 @@ function answer(given: Pick<RetuneAnswer, 'id'> & Partial<RetuneAnswer>): void {
 function stream({ renderer, warp }: Warped, port: MessagePort, first: Stretch): void {
   const give = ({ fromSample, toSample }: Stretch) => {
     try {
-      const channels = renderer.render(warp, fromSample, toSample);
+      const channels = renderer.render(warp, fromSample, toSample, first.fromSample);
       port.postMessage({ fromSample, channels }, { transfer: channels.map(({ buffer }) => buffer) });
     } catch (error) {
       port.postMessage({ message: failure(error) });
@@ -205,7 +205,7 @@ self.onmessage = ({ data: request }: MessageEvent<RetuneRequest>) => {
       answering(request.id, () => {
         const { id, warpId, fromSample, toSample } = request;
         const { renderer, warp } = warps.get(warpId)!;
-        renderer.render(warp, fromSample, toSample);
+        renderer.render(warp, fromSample, toSample, fromSample);
         answer({ id });
       });
       break;
