@@ -70,10 +70,14 @@ describe('the sound of a passage at another speed', () => {
   });
 
   it('of what is held begins where one begins to listen: at its pitch and level, and as in the whole from the next attack on', () => {
-    // Struck once, held for five seconds, struck again.
+    // Struck once, held for five seconds, struck again; with a little noise, as in any recording.
+    let seed = 1;
+    const noise = () => (seed = (seed * 16_807) % 2_147_483_647) / 2 ** 30 - 1;
     const held = Float32Array.from({ length: 8 * RATE }, (_, i) => {
       const since = i < 5 * RATE ? i : i - 5 * RATE;
-      return (0.3 + 0.5 * Math.exp(-since / 1000)) * Math.sin((2 * Math.PI * 220 * i) / RATE);
+      return (
+        (0.3 + 0.5 * Math.exp(-since / 1000)) * Math.sin((2 * Math.PI * 220 * i) / RATE) + 0.003 * noise()
+      );
     });
     const spec: WarpSpec = {
       how: 'stretch',
