@@ -63,8 +63,6 @@ interface Source {
 
 interface Warped {
   source: Source;
-  /** Names the correction that is laid in first. */
-  corrected: string;
   renderer: WarpRenderer;
   warp: WarpSpec;
 }
@@ -196,22 +194,24 @@ self.onmessage = ({ data: request }: MessageEvent<RetuneRequest>) => {
       answering(request.id, () => {
         const { id, key, spec, warp } = request;
         const source = sourceOf(key);
-        const corrected = JSON.stringify(spec);
-        warps.set(id, { source, corrected, renderer: warping(source, corrected, spec), warp });
+        warps.set(id, { source, renderer: warping(source, JSON.stringify(spec), spec), warp });
         setTimeout(() => measure(id), 0);
       });
       break;
     case 'ahead':
       answering(request.id, () => {
         const { id, warpId, fromSample, toSample } = request;
-        const { renderer, warp } = warps.get(warpId)!;
-        renderer.render(warp, fromSample, toSample, fromSample);
+        const warped = warps.get(warpId);
+        warped?.renderer.render(warped.warp, fromSample, toSample, fromSample);
         answer({ id });
       });
       break;
-    case 'stream':
-      stream(warps.get(request.warpId)!, request.port, request);
+    case 'stream': {
+      // A round that was begun while an edit was made may ask for what is forgotten by now; it is stopped as well.
+      const warped = warps.get(request.warpId);
+      if (warped) stream(warped, request.port, request);
       break;
+    }
     case 'forget':
       warps.delete(request.warpId);
       break;
