@@ -1,5 +1,5 @@
 /** The take table under a part: a row for each take, a column for each phrase; a click takes that phrase from that take. */
-import { memo, useCallback, useDeferredValue, useMemo, useRef, useState, type CSSProperties } from 'react';
+import { memo, useCallback, useMemo, useRef, useState, type CSSProperties } from 'react';
 import {
   figuresOfTable,
   FIRST_TAKE_WEIGHTS,
@@ -12,6 +12,7 @@ import {
 } from '@plundra/core/song';
 import type { TimeView } from '../../../canvas/view.ts';
 import { SongContext, useSong } from '../../../song/SongContext.tsx';
+import { useLater } from '../../../song/useLater.ts';
 import { pitchLanes } from '../pitchLanes.ts';
 import { PhraseHeads } from './PhraseHeads.tsx';
 import { TakeFoot } from './TakeFoot.tsx';
@@ -28,7 +29,7 @@ export const takeTablePixels = (takes: number): number =>
 
 /**
  * The table of a part as it is kept, not as it is dragged. When the song changes the rows are painted first and the table a moment
- * later; scrolling takes it along at once.
+ * later, or when someone acts; scrolling takes it along at once.
  */
 interface Props {
   partId: string;
@@ -38,7 +39,7 @@ interface Props {
 }
 
 export function TakeTable({ partId, view, reveal }: Props) {
-  const shown = useDeferredValue(useSong());
+  const shown = useLater(useSong());
   const part = shown.song.parts.find(({ id }) => id === partId);
   if (!part) return null;
   return (
