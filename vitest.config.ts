@@ -23,6 +23,7 @@ export default defineConfig({
           testTimeout: 60_000,
           hookTimeout: 60_000,
           pool: 'forks',
+          isolate: false,
           maxWorkers: '100%',
           sequence: { groupOrder: 1 },
         },
@@ -38,8 +39,9 @@ export default defineConfig({
           expect: { poll: { timeout: 10_000 } },
           // Sound and pictures come when the machine has time for them; the report names what needed a second go.
           retry: 1,
-          // Each file has a browser, a server and a data folder of its own.
+          // Each file has a browser, a server and a data folder of its own; what they import is never changed.
           pool: 'forks',
+          isolate: false,
           maxWorkers: 2,
           sequence: { groupOrder: 2 },
         },
