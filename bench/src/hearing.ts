@@ -1,7 +1,8 @@
 /** How soon an edit is heard while the song plays: from the key, or from letting go, until the first sample that it changes is due. */
 import { readFileSync } from 'node:fs';
 import type { Page } from 'playwright-core';
-import { median } from '@plundra/core/signal';
+import { encodeWav } from '@plundra/core/formats';
+import { createRandom, median } from '@plundra/core/signal';
 import type { NotePart, RecordingPart } from '@plundra/core/song';
 import { makeSong } from './makeSong.ts';
 import type { SpeedRow } from './pages.ts';
@@ -159,11 +160,12 @@ export async function measureFollowingSound(page: Page, url: string): Promise<Sp
   await page.addInitScript('globalThis.__name = (named) => named');
   await page.addInitScript(watchStarts);
   const rows: SpeedRow[] = [];
-  for (const { what, file, material } of [
-    { what: 'a hand drum', file: 'ferry-hand-drum', material: 'drums' as const },
-    { what: 'a strummed guitar', file: 'ferry-steel-guitar', material: 'guitar' as const },
+  for (const { what, sound, material } of [
+    { what: 'a hand drum', sound: demoRecording('ferry-hand-drum'), material: 'drums' as const },
+    { what: 'a strummed guitar', sound: demoRecording('ferry-steel-guitar'), material: 'guitar' as const },
+    { what: 'chords held for 15 s', sound: heldChords(), material: 'keys' as const },
   ]) {
-    await page.goto(`${url}/songs/${await prepareFollowingSound(url, file, material)}/timeline`);
+    await page.goto(`${url}/songs/${await prepareFollowingSound(url, sound, material)}/timeline`);
     const picture = page.getByRole('img', { name: /^Loop:/ });
     const box = (await picture.boundingBox())!;
     await page.waitForTimeout(2000);
@@ -199,15 +201,34 @@ const FOLLOWING_SECONDS = 40;
 /** Other than that of the song, and than the one that was recorded. */
 const FIRST_BPM = 104;
 
+const demoRecording = (name: string): BodyInit =>
+  readFileSync(new URL(`../../demo/data/${name}.flac`, import.meta.url));
+
+/** A chord that swells and stays, with a breath of noise; nothing in it is an attack for 15 s. */
+function heldChords(): BodyInit {
+  const rateHz = 44100;
+  const random = createRandom(15);
+  const sound = Float32Array.from({ length: FOLLOWING_SECONDS * rateHz }, (_, i) => {
+    const seconds = i / rateHz;
+    const level = 0.1 * Math.min(1, (seconds % 15) / 0.5);
+    const chord = [220, 277.2, 329.6, 440].reduce(
+      (sum, hz, k) => sum + Math.sin(2 * Math.PI * hz * (1 + 0.001 * k) * seconds),
+      0,
+    );
+    return level * chord + 0.002 * (random() - 0.5);
+  });
+  return new Blob([new Uint8Array(encodeWav([sound], rateHz, 16))]);
+}
+
 async function prepareFollowingSound(
   url: string,
-  file: string,
+  sound: BodyInit,
   material: RecordingPart['material'],
 ): Promise<string> {
   const response = await fetch(`${url}/api/recordings`, {
     method: 'POST',
-    headers: { 'x-file-name': `${file}.flac` },
-    body: readFileSync(new URL(`../../demo/data/${file}.flac`, import.meta.url)),
+    headers: { 'x-file-name': 'Loop' },
+    body: sound,
   });
   const { hash } = (await response.json()) as { hash: string };
   const part: RecordingPart = {

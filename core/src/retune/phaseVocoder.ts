@@ -5,6 +5,7 @@
  * sum of the channels and turn all channels alike, so that what is in the middle stays there.
  */
 import { createTransform, hannWindow, nextPowerOfTwo } from '../signal/index.ts';
+import { createGrowing, type Growing } from './growing.ts';
 
 /** Long enough to part the low notes of a chord; attacks are not left to it (see passage.ts). */
 const WINDOW_SECONDS = 0.07;
@@ -27,7 +28,7 @@ export const vocode = (
 
 /**
  * The same from the start on, as far as it is asked for: what has been made is not made again.
- * @returns gives the whole output, of which as many samples are made as it is asked for, or more
+ * @returns gives the output from its start on, of which as many samples are made as it is asked for, or more
  */
 export function startVocoder(
   channels: readonly Float32Array[],
@@ -37,8 +38,8 @@ export function startVocoder(
   const size = nextPowerOfTwo(WINDOW_SECONDS * sampleRateHz);
   const hop = size / OVERLAP;
   const window = hannWindow(size);
-  const out = channels.map(() => new Float32Array(outputLength));
-  const weight = new Float32Array(outputLength);
+  const out = channels.map(() => createGrowing(outputLength));
+  const weight = createGrowing(outputLength);
   const frames = createFrames(channels, size, window);
   const rotation = createRotation(size);
   const pairs = createSynthesis(size, window);
@@ -57,8 +58,9 @@ export function startVocoder(
     if (fresh) rotation.reset(sum);
     else rotation.advance(sum, before);
     const first = centre - size / 2;
+    const weights = weight.upTo(first + size);
     for (let i = Math.max(0, -first); i < Math.min(size, outputLength - first); i++)
-      weight[first + i] += window[i] * window[i];
+      weights[first + i] += window[i] * window[i];
     spectra.forEach((spectrum, c) => rotation.turn(spectrum, pairs.next(out[c], first)));
     centre += hop;
   };
@@ -72,10 +74,12 @@ export function startVocoder(
     }
     pairs.flush();
     const ready = centre < end ? Math.min(outputLength, Math.max(made, centre - size / 2)) : outputLength;
-    for (const channel of out)
-      for (let i = made; i < ready; i++) if (weight[i] > 1e-6) channel[i] /= weight[i];
+    const channelsSoFar = out.map((channel) => channel.upTo(ready));
+    const weights = weight.upTo(ready);
+    for (const channel of channelsSoFar)
+      for (let i = made; i < ready; i++) if (weights[i] > 1e-6) channel[i] /= weights[i];
     made = ready;
-    return out;
+    return channelsSoFar;
   };
 }
 
@@ -89,16 +93,17 @@ function createFrames(channels: readonly Float32Array[], size: number, window: F
   const output = transform.createComplex();
   const spectra = channels.map(() => transform.createComplex());
   const before = transform.createComplex();
-  const summed = channels.length === 1 ? channels[0] : sumOf(channels);
   const sum = channels.length === 1 ? spectra[0] : transform.createComplex();
 
-  const load = (samples: Float32Array, centre: number, part: 0 | 1) => {
+  const length = channels[0]?.length ?? 0;
+  const load = (loaded: readonly Float32Array[], centre: number, part: 0 | 1) => {
     const first = centre - size / 2;
     const from = Math.min(size, Math.max(0, -first)) | 0;
-    const to = Math.max(from, Math.min(size, samples.length - first)) | 0;
-    for (let i = 0; i < from; i++) input[2 * i + part] = 0;
-    for (let i = from; i < to; i++) input[2 * i + part] = window[i] * samples[first + i];
-    for (let i = to; i < size; i++) input[2 * i + part] = 0;
+    const to = Math.max(from, Math.min(size, length - first)) | 0;
+    for (let i = 0; i < size; i++) input[2 * i + part] = 0;
+    // Summed frame by frame: a take may be long, and what is asked for of it short.
+    for (const samples of loaded)
+      for (let i = from; i < to; i++) input[2 * i + part] += window[i] * samples[first + i];
   };
   const split = (first: number[], second: number[]) => {
     transform.forward(output, input);
@@ -107,25 +112,19 @@ function createFrames(channels: readonly Float32Array[], size: number, window: F
   return {
     /** Fills `sum` (of all channels at `centre`), `before` (one hop earlier) and the spectra of the channels. */
     analyse(centre: number, hop: number): { sum: number[]; before: number[]; spectra: number[][] } {
-      load(summed, centre, 0);
-      load(summed, centre - hop, 1);
+      load(channels, centre, 0);
+      load(channels, centre - hop, 1);
       split(sum, before);
       if (channels.length > 1) {
         for (let c = 0; c < channels.length; c += 2) {
-          load(channels[c], centre, 0);
-          load(channels[Math.min(c + 1, channels.length - 1)], centre, 1);
+          load([channels[c]], centre, 0);
+          load([channels[Math.min(c + 1, channels.length - 1)]], centre, 1);
           split(spectra[c], spectra[Math.min(c + 1, channels.length - 1)]);
         }
       }
       return { sum, before, spectra };
     },
   };
-}
-
-function sumOf(channels: readonly Float32Array[]): Float32Array {
-  const sum = new Float32Array(channels[0]?.length ?? 0);
-  for (const channel of channels) for (let i = 0; i < sum.length; i++) sum[i] += channel[i];
-  return sum;
 }
 
 /** Of two real signals transformed as real and imaginary part; bins 0 … size / 2. */
@@ -149,10 +148,11 @@ function createSynthesis(size: number, window: Float32Array) {
   const both = transform.createComplex();
   const made = transform.createComplex();
   const spectra = [new Float64Array(size + 2), new Float64Array(size + 2)];
-  const places: { out: Float32Array; first: number }[] = [];
+  const places: { to: Growing; first: number }[] = [];
 
   const add = (part: 0 | 1) => {
-    const { out, first } = places[part];
+    const { to, first } = places[part];
+    const out = to.upTo(first + size);
     for (let i = Math.max(0, -first); i < Math.min(size, out.length - first); i++)
       out[first + i] += made[2 * i + part] * window[i];
   };
@@ -177,10 +177,10 @@ function createSynthesis(size: number, window: Float32Array) {
     places.length = 0;
   };
   return {
-    /** Room for a spectrum that is added to `out` from sample `first` on. */
-    next(out: Float32Array, first: number): Float64Array {
+    /** Room for a spectrum that is added to an output from sample `first` on. */
+    next(to: Growing, first: number): Float64Array {
       if (places.length === 2) run();
-      places.push({ out, first });
+      places.push({ to, first });
       return spectra[places.length - 1];
     },
     flush() {

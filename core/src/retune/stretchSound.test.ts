@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createRandom, gaussian } from '../signal/index.ts';
-import { renderStretch, type StretchSpec } from './stretchSound.ts';
+import { renderStretch, startStretch, type StretchSpec } from './stretchSound.ts';
 import { applyPatches } from './render.ts';
 
 const RATE = 44100;
@@ -235,5 +235,38 @@ describe('hits', () => {
     expect(out[0].subarray(Math.round(0.4 * RATE), Math.round(0.45 * RATE))).toEqual(
       hits.subarray(from, from + Math.round(0.45 * RATE) - Math.round(0.4 * RATE)),
     );
+  });
+});
+
+describe('a span that is stretched little by little', () => {
+  const [left, right] = chords([0, 4], 8);
+  const span = { from: 100, to: 7 * RATE, outFrom: 0, outTo: 8 * RATE };
+  const whole = startStretch([left, right], span, RATE).upTo(8 * RATE);
+
+  it('is the same to the sample, and takes room only as far as it is made', () => {
+    const bit = startStretch([left, right], span, RATE);
+    const [first] = bit.upTo(5000);
+    expect(first.length).toBeLessThan(RATE);
+    expect(bit.heldSamples()).toBeLessThan(8 * RATE);
+    expect(first.slice(0, 5000)).toEqual(whole[0].slice(0, 5000));
+    for (const samples of [5001, 40_000, 41_000, 2 * RATE, 8 * RATE]) {
+      const [one, other] = bit.upTo(samples);
+      expect(differs(one.slice(0, samples), whole[0].slice(0, samples))).toBe(-1);
+      expect(differs(other.slice(0, samples), whole[1].slice(0, samples))).toBe(-1);
+    }
+    expect(bit.upTo(8 * RATE)[0]).toHaveLength(8 * RATE);
+  });
+
+  it('turns both channels by the phases of their sum', () => {
+    const most = (a: Float32Array, b: Float32Array) =>
+      a.reduce((so, value, i) => Math.max(so, Math.abs(value - b[i])), 0);
+    const [alone] = startStretch([left], span, RATE).upTo(8 * RATE);
+    const [one, other] = startStretch([left, left], span, RATE).upTo(8 * RATE);
+    expect(most(one, alone)).toBeLessThan(0.005);
+    expect(most(other, alone)).toBeLessThan(0.005);
+    // A sound that is only on one side leads there, too.
+    const silent = new Float32Array(left.length);
+    const [, onTheRight] = startStretch([silent, left], span, RATE).upTo(8 * RATE);
+    expect(most(onTheRight, alone)).toBeLessThan(0.005);
   });
 });

@@ -6,6 +6,7 @@
 import { createResampler, type Seconds } from '../signal/index.ts';
 import { MIN_STRETCH, MAX_STRETCH } from './correction.ts';
 import { startVocoder, vocode } from './phaseVocoder.ts';
+import { createGrowing } from './growing.ts';
 import type { Patch } from './render.ts';
 
 export interface MovedOnset {
@@ -112,30 +113,34 @@ export function renderSpans(
 }
 
 /**
- * The sound of neighbouring spans that all move, or of some of them: what is made of one depends on those beside it only
- * for a fade, so all but the first of the chosen sound as they do in the whole.
- * @param first and `end`: which spans of the run, all unless said
+ * The sound of neighbouring spans that all move, or a stretch of it: what is made of one span depends on those beside it only
+ * for a fade.
+ * @param from and `to`: samples of the output, from the start of the run to its end unless said. Of a stretch the first
+ * three fades may sound otherwise than in the whole
  */
 export function assembleRun(
   channels: readonly Float32Array[],
   sampleRateHz: number,
   run: readonly Span[],
   piece: (span: Span) => Float32Array[],
-  first = 0,
-  end = run.length,
+  from = run[0].outFrom,
+  to = run[run.length - 1].outTo,
 ): Float32Array[] {
-  const start = run[first].outFrom;
-  const length = run[end - 1].outTo - start;
-  const out = channels.map(() => new Float32Array(length));
-  const chosen = run.slice(first, end);
-  for (const span of chosen)
+  const out = channels.map(() => new Float32Array(to - from));
+  const chosen = run.filter((span) => span.outTo > from && span.outFrom < to);
+  for (const span of chosen) {
+    const skipped = Math.max(0, from - span.outFrom);
     piece(span).forEach((channel, c) =>
-      out[c].set(channel.subarray(0, length - (span.outFrom - start)), span.outFrom - start),
+      out[c].set(
+        channel.subarray(skipped, Math.min(span.outTo, to) - span.outFrom),
+        span.outFrom + skipped - from,
+      ),
     );
+  }
   const fade = Math.round(FADE_SECONDS * sampleRateHz);
-  if (first === 0) beginFromRecording(channels, out, start, fade);
-  smoothSeams(out, start, chosen, fade);
-  if (end === run.length) endInRecording(channels, out, start, fade);
+  if (from === run[0].outFrom) beginFromRecording(channels, out, from, fade);
+  smoothSeams(out, from, chosen, fade);
+  if (to === run[run.length - 1].outTo) endInRecording(channels, out, from, fade);
   return out;
 }
 
@@ -219,7 +224,7 @@ export function attackSamples(taken: number, length: number, rate: number): numb
 
 /** A span that is stretched as far as it is asked for: what has been made is not made again. */
 export interface StretchedSpan {
-  /** The whole span, of which so many samples are made, or more. */
+  /** The span from its start on, of which so many samples are made, or more. */
   upTo(samples: number): Float32Array[];
   /** What it takes in memory, in samples. */
   heldSamples(): number;
@@ -246,9 +251,9 @@ export function startStretch(channels: readonly Float32Array[], span: Span, rate
       output <= fade ? span.from + attack - fade + output : span.from + attack + (output - fade) * speed,
     outputLength: restLength,
   });
-  const out = channels.map((channel) => {
-    const own = new Float32Array(length);
-    own.set(channel.subarray(span.from, span.from + attack));
+  const grown = channels.map((channel) => {
+    const own = createGrowing(length);
+    own.upTo(attack).set(channel.subarray(span.from, span.from + attack));
     return own;
   });
   /** Of the rest. */
@@ -256,6 +261,7 @@ export function startStretch(channels: readonly Float32Array[], span: Span, rate
   return {
     upTo(samples) {
       const wanted = Math.min(restLength, Math.max(0, samples - attack) + fade);
+      const out = grown.map((channel) => channel.upTo(attack - fade + wanted));
       if (!vocoder || wanted <= made) return out;
       const rest = vocoder(wanted);
       out.forEach((channel, c) => {
@@ -271,7 +277,9 @@ export function startStretch(channels: readonly Float32Array[], span: Span, rate
       if (made === restLength) vocoder = undefined;
       return out;
     },
-    heldSamples: () => channels.length * length + (vocoder ? VOCODER_SAMPLES : 0),
+    // While the vocoder may go on it holds as much again, and its sums.
+    heldSamples: () =>
+      channels.length * grown[0].length() * (vocoder ? 3 : 1) + (vocoder ? VOCODER_SAMPLES : 0),
   };
 }
 

@@ -21,12 +21,13 @@ const LEAD_SECONDS = 0.006;
 const SHORTEST_SPAN_SECONDS = 0.03;
 /** Of an onset that counts, 0–1: only clear attacks are kept whole. */
 const SENSITIVITY = 0.5;
-/** What is laid over the beginning of a span reaches no further. */
-const SEAM_SECONDS = 0.005;
+/** A span's beginning shows the end of the one before, which may itself be hardly longer than a fade: looked at this far back. */
+const SEAMS_SECONDS = 0.02;
 /** A sound that is held for longer than this by the time one begins to listen need not be made from its attack on. */
-const LONG_SECONDS = 0.8;
+const LONG_SECONDS = 0.25;
 /** Stretched spans that are kept: six minutes of one channel, 64 MB. */
 const KEPT_SAMPLES = 2 ** 24;
+const KEPT_WINDOWS = 200;
 
 export interface WarpRenderer {
   readonly onsets: OnsetBlocks;
@@ -40,7 +41,7 @@ export interface WarpRenderer {
 }
 
 interface Plan {
-  /** The recording from the first sample of the passage on. */
+  /** The recording from the first sample of the passage on, as far as there is any. */
   local: Float32Array[];
   runs: Span[][];
 }
@@ -56,11 +57,23 @@ export function createWarpRenderer(
 ): WarpRenderer {
   const onsets = createOnsetBlocks(channels, sampleRateHz, before?.onsets);
   const plans = new WeakMap<WarpSpec, Plan>();
+  /** Of the windows that were planned last: another tempo has the same attacks. */
+  const attacks = new Map<string, Seconds[]>();
   const kept = new Map<string, StretchedSpan>();
+
+  const attacksOf = (fromSeconds: Seconds, toSeconds: Seconds): Seconds[] => {
+    const key = `${fromSeconds} ${toSeconds}`;
+    const known = attacks.get(key);
+    if (known) return known;
+    const found = keptOnsets(onsets.between(fromSeconds, toSeconds), SENSITIVITY).map((each) => each.seconds);
+    if (attacks.size >= KEPT_WINDOWS) attacks.delete(attacks.keys().next().value!);
+    attacks.set(key, found);
+    return found;
+  };
 
   const planOf = (spec: WarpSpec): Plan => {
     let plan = plans.get(spec);
-    if (!plan) plans.set(spec, (plan = planned(channels, sampleRateHz, spec, onsets)));
+    if (!plan) plans.set(spec, (plan = planned(channels, sampleRateHz, spec, attacksOf)));
     return plan;
   };
 
@@ -86,7 +99,14 @@ export function createWarpRenderer(
       const runs =
         begunSample === undefined ? planned : begunAt(planned, begunSample, LONG_SECONDS * sampleRateHz);
       const first = firstSample(spec, sampleRateHz);
-      const out = local.map((channel) => channel.slice(fromSample, toSample));
+      const out = local.map((channel) => {
+        const own = new Float32Array(toSample - fromSample);
+        own.set(channel.subarray(fromSample, toSample));
+        return own;
+      });
+      const back = Math.round(SEAMS_SECONDS * sampleRateHz);
+      // What lies before it is not made.
+      const begun = ({ outFrom }: Span) => outFrom === begunSample && fromSample >= begunSample;
       const piece = (span: Span) => {
         const recorded = { ...span, from: span.from + first, to: span.to + first };
         return spec.how === 'slice'
@@ -94,21 +114,12 @@ export function createWarpRenderer(
           : stretched(recorded, toSample - span.outFrom);
       };
       for (const run of runs) {
-        const begins = run.findIndex(({ outTo }) => outTo > fromSample);
-        if (begins < 0 || run[0].outFrom >= toSample) continue;
-        const ends = run.findIndex(({ outFrom }) => outFrom >= toSample);
-        // A span's beginning shows the end of the one before, which may itself be hardly longer than a fade.
-        const seam =
-          fromSample < run[begins].outFrom + SEAM_SECONDS * sampleRateHz &&
-          run[begins].outFrom !== begunSample;
-        const from = seam ? Math.max(0, begins - 2) : begins;
-        const made = assembleRun(local, sampleRateHz, run, piece, from, ends < 0 ? run.length : ends);
-        const start = run[from].outFrom;
-        made.forEach((channel, c) => {
-          const skipped = Math.max(0, fromSample - start);
-          const at = Math.max(0, start - fromSample);
-          out[c].set(channel.subarray(skipped, skipped + toSample - fromSample - at), at);
-        });
+        const from = Math.max(run[0].outFrom, fromSample - back, run.some(begun) ? begunSample! : 0);
+        const to = Math.min(run[run.length - 1].outTo, toSample);
+        if (to <= fromSample || from >= toSample) continue;
+        const made = assembleRun(local, sampleRateHz, run, piece, from, to);
+        const skipped = Math.max(0, fromSample - from);
+        made.forEach((channel, c) => out[c].set(channel.subarray(skipped), from + skipped - fromSample));
       }
       return out;
     },
@@ -133,25 +144,21 @@ function begunAt(runs: readonly Span[][], begunSample: number, long: number): Sp
 
 const firstSample = ({ points }: WarpSpec, rate: number) => Math.round(points[0].fromSeconds * rate);
 
-function planned(channels: readonly Float32Array[], rate: number, spec: WarpSpec, onsets: OnsetBlocks): Plan {
+function planned(
+  channels: readonly Float32Array[],
+  rate: number,
+  spec: WarpSpec,
+  attacksOf: (fromSeconds: Seconds, toSeconds: Seconds) => Seconds[],
+): Plan {
   const points = pointsWithMore(spec);
   const first = firstSample(spec, rate);
   const lastSeconds = points[points.length - 1].fromSeconds;
-  const attacks = keptOnsets(onsets.between(first / rate, lastSeconds), SENSITIVITY);
-  const spans = spansOf(
-    attacks.map(({ seconds }) => seconds),
-    points,
-    first,
-    rate,
-  );
+  const spans = spansOf(attacksOf(first / rate, lastSeconds), points, first, rate);
   const length = Math.max(Math.round(lastSeconds * rate) - first, warpedSamples(spec, rate));
-  const local = channels.map((channel) => {
-    if (first + length <= channel.length) return channel.subarray(first, first + length);
-    const padded = new Float32Array(length);
-    padded.set(channel.subarray(first));
-    return padded;
-  });
-  return { local, runs: movedRuns(spans) };
+  return {
+    local: channels.map((channel) => channel.subarray(first, first + length)),
+    runs: movedRuns(spans),
+  };
 }
 
 /** From attack to attack, and from one change of speed to the next, in samples from the first. */

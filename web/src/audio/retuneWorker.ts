@@ -71,7 +71,8 @@ const sources = new Map<string, Source>();
 const warps = new Map<number, Warped>();
 
 const SLICE_SECONDS = 3;
-const WARM_UP_SECONDS = 2;
+const WARM_UP_SECONDS = 0.3;
+const WARM_UP_ROUNDS = 16;
 
 /** Measures ahead what corrections will need, in slices, so that one that is asked for meanwhile need not wait. */
 function prepare(key: string, retuner: Retuner, fromSeconds: number, endSeconds: number): void {
@@ -120,15 +121,25 @@ function measure(id: number): void {
 
 let warm = false;
 
-/** The first stretches take several times as long as all that follow: what makes them is compiled on the way. */
+/**
+ * The first stretches take ten times as long as all that follow: what plans and makes them is compiled on the way. So other tempos
+ * are made once where nobody waits for them.
+ */
 function warmUp({ renderer, warp, source }: Warped): void {
-  if (warm) return;
+  if (warm || warp.how === 'slice') return;
   warm = true;
-  renderer.render(
-    warp,
-    0,
-    Math.min(WARM_UP_SECONDS * source.sampleRateHz, warpedSamples(warp, source.sampleRateHz)),
-  );
+  const trial = createWarpRenderer(source.channels, source.sampleRateHz, renderer);
+  const round = (n: number) => {
+    const ratio = 1 + 0.01 * (n + 1);
+    const points = warp.points.map((point) => ({ ...point, toSeconds: point.toSeconds * ratio }));
+    const other = { ...warp, points };
+    const samples = warpedSamples(other, source.sampleRateHz);
+    const begun = Math.floor((samples * n) / WARM_UP_ROUNDS);
+    const asked = Math.min(samples, begun + Math.round(WARM_UP_SECONDS * source.sampleRateHz));
+    trial.render(other, begun, asked, begun);
+    if (n + 1 < WARM_UP_ROUNDS) setTimeout(() => round(n + 1), 0);
+  };
+  round(0);
 }
 
 function answer(given: Pick<RetuneAnswer, 'id'> & Partial<RetuneAnswer>): void {
