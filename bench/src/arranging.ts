@@ -147,6 +147,22 @@ function takesOf(recordingHash: string): Pick<RecordingPart, 'takes' | 'passages
   return { takes, passages };
 }
 
+/** Moves what is selected back and forth; milliseconds from each key until it is painted. */
+async function paintsOfKeys(page: Page): Promise<number[]> {
+  const paints: number[] = [];
+  for (let i = 0; i < EDITS; i++) {
+    await page.evaluate(() => ((window as unknown as { painted: number }).painted = 0));
+    await page.keyboard.press(i % 2 === 0 ? 'ArrowRight' : 'ArrowLeft');
+    const painted = await page.waitForFunction(
+      () => (window as unknown as { painted: number }).painted || false,
+    );
+    paints.push(Number(await painted.jsonValue()));
+    await page.getByTestId('save-state').getByText('Saved').waitFor();
+    await page.waitForTimeout(300);
+  }
+  return paints;
+}
+
 /** @param withTakes the first part has a take table, which is open */
 export async function measureArranging(page: Page, url: string, withTakes = false): Promise<SpeedRow[]> {
   const id = await prepareArrangement(url, withTakes);
@@ -179,13 +195,17 @@ export async function measureArranging(page: Page, url: string, withTakes = fals
   const step = box.height + 1;
   const inRow = withTakes ? PHRASES : PASSAGES;
   const rows = withTakes ? 1 : SELECTED / PASSAGES;
-  await page.keyboard.press('Escape');
-  for (let row = 0; row < rows; row++)
-    for (let k = 0; k < inRow; k++) {
-      await page.keyboard.down('Shift');
-      await page.mouse.click(left + ((k + 0.5) / inRow) * (right - left), box.y + row * step + 30);
-      await page.keyboard.up('Shift');
-    }
+  /** The first passages of each of the first parts. */
+  const choose = async (ofRow: number) => {
+    await page.keyboard.press('Escape');
+    for (let row = 0; row < rows; row++)
+      for (let k = 0; k < ofRow; k++) {
+        await page.keyboard.down('Shift');
+        await page.mouse.click(left + ((k + 0.5) / inRow) * (right - left), box.y + row * step + 30);
+        await page.keyboard.up('Shift');
+      }
+  };
+  await choose(inRow);
   await page.getByRole('heading', { name: /passages$/ }).waitFor();
   const chosen = Number((await page.getByRole('heading', { name: /passages$/ }).innerText()).split(' ')[0]);
   const drag = await medianFrame(page, async () => {
@@ -195,32 +215,26 @@ export async function measureArranging(page: Page, url: string, withTakes = fals
     await page.keyboard.press('Escape');
     await page.mouse.up();
   });
-  const paints: number[] = [];
   const acknowledgements: number[] = [];
   page.on('requestfinished', (request) => {
     if (request.url().endsWith('/steps')) acknowledgements.push(request.timing().responseEnd);
   });
-  for (let i = 0; i < EDITS; i++) {
-    await page.evaluate(() => ((window as unknown as { painted: number }).painted = 0));
-    await page.keyboard.press(i % 2 === 0 ? 'ArrowRight' : 'ArrowLeft');
-    const painted = await page.waitForFunction(
-      () => (window as unknown as { painted: number }).painted || false,
-    );
-    paints.push(Number(await painted.jsonValue()));
-    await page.getByTestId('save-state').getByText('Saved').waitFor();
-    await page.waitForTimeout(300);
-  }
+  const paints = await paintsOfKeys(page);
   const client = await page.context().newCDPSession(page);
   await client.send('HeapProfiler.collectGarbage');
   const { usedSize } = (await client.send('Runtime.getHeapUsage')) as { usedSize: number };
-  if (withTakes)
+  if (withTakes) {
+    // As many as without a table, with what the other takes have for these phrases.
+    await choose(SELECTED / TAKES);
+    const ofSome = await paintsOfKeys(page);
     return [
       {
-        what: `ten minutes of the same with a table of ${TAKES} takes and ${PHRASES} phrases open: frame while scrolling and zooming, while dragging ${chosen} chosen passages; a key until it is painted, which moves ${TAKES * PHRASES}`,
+        what: `ten minutes of the same with a table of ${TAKES} takes and ${PHRASES} phrases open: frame while scrolling and zooming, while dragging ${chosen} chosen passages; a key until it is painted that moves ${SELECTED} passages, and one that moves ${TAKES * PHRASES}`,
         wanted: '≤ 16.7 ms, ≤ 16.7 ms, ≤ 50 ms',
-        measured: `${scroll.toFixed(1)} ms, ${drag.toFixed(1)} ms, ${median(paints).toFixed(0)} ms`,
+        measured: `${scroll.toFixed(1)} ms, ${drag.toFixed(1)} ms, ${median(ofSome).toFixed(0)} ms and ${median(paints).toFixed(0)} ms`,
       },
     ];
+  }
   const large = `${PARTS} parts, ${PARTS * PASSAGES} passages, ${(PARTS / 2) * NOTES} notes, an hour`;
   return [
     {

@@ -11,6 +11,7 @@ import {
   applyStep,
   type Edit,
   type Reversible,
+  type SimpleEdit,
   type Song,
   type SongState,
   type Step,
@@ -243,6 +244,56 @@ describe('edits', () => {
     };
     const { song: after, inverse } = applyEdit(before, edit);
     expect(applyEdit(after, inverse).song).toEqual(before);
+  });
+
+  it('of many passages are taken in order, and back in the opposite one', () => {
+    const before = applyEdit(song(), {
+      type: 'batch',
+      edits: [
+        { type: 'passage.set', partId: 'voice', passageId: 'take', patch: { durationSeconds: 10 } },
+        {
+          type: 'passage.add',
+          partId: 'voice',
+          passage: {
+            type: 'recording',
+            id: 'rest',
+            takeId: 'take',
+            startTicks: 48_000,
+            offsetSeconds: 20,
+            durationSeconds: 10,
+          },
+        },
+      ],
+    }).song;
+    const set = (passageId: string, patch: object, partId = 'voice'): SimpleEdit => ({
+      type: 'passage.set',
+      partId,
+      passageId,
+      patch,
+    });
+    const { song: after, inverse } = applyEdit(before, {
+      type: 'batch',
+      edits: [
+        set('take', { startTicks: 960, name: 'Verse' }),
+        set('p', { lengthTicks: 1920 }, 'flute'),
+        set('rest', { startTicks: 50_000 }),
+        set('take', { startTicks: 1920 }),
+      ],
+    });
+    const [voicePart, flute] = after.parts;
+    expect(voicePart.passages.map(({ id, startTicks, name }) => [id, startTicks, name])).toEqual([
+      ['take', 1920, 'Verse'],
+      ['rest', 50_000, undefined],
+    ]);
+    expect(flute.passages).toMatchObject([{ lengthTicks: 1920 }]);
+    expect(applyEdit(after, inverse).song).toEqual(before);
+    // Each is judged by what those before it left: the first gives up what the second takes, not the other way round.
+    const shorter = set('take', { durationSeconds: 4 });
+    const longer = set('rest', { offsetSeconds: 5 });
+    const both = applyEdit(before, { type: 'batch', edits: [shorter, longer] });
+    expect(applyEdit(both.song, both.inverse).song).toEqual(before);
+    expect(() => applyEdit(before, { type: 'batch', edits: [longer, shorter] })).toThrow(/holds this piece/);
+    expect(() => applyEdit(before, { type: 'batch', edits: [shorter, set('gone', {})] })).toThrow(/any more/);
   });
 
   it('refuse values a song cannot have', () => {

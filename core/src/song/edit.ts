@@ -49,10 +49,12 @@ export function applyEdit(song: Song, edit: Edit): Applied {
 function applyAll(song: Song, edits: readonly SimpleEdit[]): Applied {
   const all: Applied[] = [];
   let current = song;
-  for (const each of edits) {
-    const applied = applySimple(current, each);
+  for (let i = 0; i < edits.length;) {
+    const sets = setsOfPart(edits, i);
+    const applied = sets.length > 0 ? setPassages(current, sets) : applySimple(current, edits[i]);
     current = applied.song;
     all.push(applied);
+    i += Math.max(1, sets.length);
   }
   return withInverse(current, () => ({
     type: 'batch',
@@ -73,6 +75,54 @@ function withInverse(song: Song, make: () => Edit): Applied {
 
 /** What of a recording a passage shows. */
 const WINDOW_FIELDS: readonly string[] = ['offsetSeconds', 'durationSeconds'];
+
+type PassageSet = EditOf<'passage.set'>;
+
+/** Those that follow each other from one place on and change passages of one part. */
+function setsOfPart(edits: readonly SimpleEdit[], from: number): PassageSet[] {
+  const sets: PassageSet[] = [];
+  for (let i = from; i < edits.length; i++) {
+    const each = edits[i];
+    if (each.type !== 'passage.set' || each.partId !== (sets[0] ?? each).partId) break;
+    sets.push(each);
+  }
+  return sets;
+}
+
+/** In one go, so that moving hundreds of passages copies their part once. */
+function setPassages(song: Song, edits: readonly PassageSet[]): Applied {
+  const part = song.parts[partIndex(song, edits[0].partId)];
+  const passages = [...(part.passages as Passage[])];
+  const indexOf = new Map(passages.map(({ id }, i) => [id, i]));
+  const before = edits.map((edit) => {
+    const index = indexOf.get(edit.passageId);
+    if (index === undefined) throw new EditError('This passage is not in the part any more.');
+    const passage = passages[index];
+    const patch = defined(edit.patch);
+    const fields = Object.keys(patch);
+    for (const field of fields)
+      if (!FIELDS_OF[passage.type].includes(field))
+        throw new EditError(
+          `${passage.type === 'notes' ? 'A passage of notes' : 'A passage of a recording'} has no ${field}.`,
+        );
+    passages[index] = withoutNulls({ ...passage, ...patch }) as Passage;
+    // Being moved changes no window.
+    if (fields.some((field) => WINDOW_FIELDS.includes(field)))
+      checkWindow({ ...part, passages } as Part, passages[index]);
+    return { passage, fields };
+  });
+  return withInverse(withPart(song, { ...part, passages } as Part), () => {
+    const back = before.reverse().map(({ passage, fields }): PassageSet => ({
+      type: 'passage.set',
+      partId: part.id,
+      passageId: passage.id,
+      patch: Object.fromEntries(
+        fields.map((field) => [field, passage[field as keyof Passage] ?? null]),
+      ) as PassageSet['patch'],
+    }));
+    return back.length === 1 ? back[0] : { type: 'batch', edits: back };
+  });
+}
 
 function applySimple(song: Song, edit: SimpleEdit): Applied {
   switch (edit.type) {
@@ -160,27 +210,8 @@ function applySimple(song: Song, edit: SimpleEdit): Applied {
     }
     case 'passage.copy':
       return applyAll(song, copyEdits(song, edit));
-    case 'passage.set': {
-      const { part, passage } = find(song, edit);
-      const patch = defined(edit.patch);
-      const fields = Object.keys(patch);
-      for (const field of fields)
-        if (!FIELDS_OF[passage.type].includes(field))
-          throw new EditError(
-            `${passage.type === 'notes' ? 'A passage of notes' : 'A passage of a recording'} has no ${field}.`,
-          );
-      const after = withoutNulls({ ...passage, ...patch }) as Passage;
-      const changed = { ...part, passages: withPassageIn(part, after) } as Part;
-      // Moving hundreds of passages changes no window.
-      if (fields.some((field) => WINDOW_FIELDS.includes(field))) checkWindow(changed, after);
-      const before = Object.fromEntries(
-        fields.map((field) => [field, passage[field as keyof Passage] ?? null]),
-      ) as EditOf<'passage.set'>['patch'];
-      return {
-        song: withPart(song, changed),
-        inverse: { type: 'passage.set', partId: part.id, passageId: passage.id, patch: before },
-      };
-    }
+    case 'passage.set':
+      return setPassages(song, [edit]);
     case 'take.add': {
       const part = recordingPart(song, edit.partId);
       if (part.takes.some(({ id }) => id === edit.take.id))

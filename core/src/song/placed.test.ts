@@ -73,6 +73,10 @@ describe('notes of a take', () => {
     const after = placedRecordings(partOf(first, window('q', 12, 4, 56)));
     expect(after[0]).toBe(before[0]);
     expect(placedRecordings(whole)[0].line).toBe(whole.takes[0].line);
+    // The line of a passage that is only moved; another end shows another.
+    expect(after[1].line).toBe(before[1].line);
+    expect(linesOf(partOf(first, window('q', 12, 4, 3)))).toEqual(['p: a', 'q: b']);
+    expect(linesOf(partOf(first, window('q', 12, 8, 52)))).toEqual(['p: a', 'q: c']);
   });
 
   it('know how much of their take is shown in all', () => {

@@ -97,10 +97,24 @@ export function ownsNote(
   );
 }
 
+/** By their windows; a passage that is only moved shows the same line. */
+const knownLines = new WeakMap<Line, Map<string, Line>>();
+const KEPT_WINDOWS = 500;
+
 /** The same line where all of its notes belong to the passage. */
 function lineWithin(line: Line, passage: RecordingPassage): Line {
-  const owned = (note: LineNote) => ownsNote(passage, note);
-  return line.notes.every(owned) ? line : { ...line, notes: line.notes.filter(owned) };
+  let windows = knownLines.get(line);
+  if (!windows) knownLines.set(line, (windows = new Map()));
+  const key = `${passage.offsetSeconds} ${passage.durationSeconds}`;
+  let within = windows.get(key);
+  if (!within) {
+    const owned = (note: LineNote) => ownsNote(passage, note);
+    within = line.notes.every(owned) ? line : { ...line, notes: line.notes.filter(owned) };
+    // While an edge is dragged there is another window with every picture.
+    if (windows.size >= KEPT_WINDOWS) windows.clear();
+    windows.set(key, within);
+  }
+  return within;
 }
 
 /** Where the notes of a passage count from, in ticks of the song; before 0 where what is hidden would begin there. */
