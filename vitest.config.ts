@@ -36,7 +36,7 @@ export default defineConfig({
           testTimeout: 120_000,
           hookTimeout: 180_000,
           // A busy machine takes longer than the second that is waited by default.
-          expect: { poll: { timeout: 10_000 } },
+          expect: { poll: { timeout: 20_000 } },
           // Sound and pictures come when the machine has time for them; the report names what needed a second go.
           retry: 1,
           // Each file has a browser, a server and a data folder of its own; what they import is never changed.

@@ -124,7 +124,7 @@ function keyRow(reading: ReturnType<typeof read>, right: Key | undefined): Pick<
 }
 
 /** Of what is played by one; parts that play together here each have a key of their own. */
-function keyOfClip(parts: readonly RhythmPart[]): Key | undefined {
+export function keyOfClip(parts: readonly RhythmPart[]): Key | undefined {
   const [{ tonic }] = parts;
   return parts.length === 1 && tonic !== undefined ? keyOn(tonic % 12, 'major') : undefined;
 }
