@@ -2,7 +2,7 @@
 import type { Seconds } from '../signal/index.ts';
 import type { Key } from '../theory/index.ts';
 import type { Activations } from './chordal/index.ts';
-import { readChords } from './chords/readChords.ts';
+import { readChordsOfLoop, type ChordsReading } from './chords/readChords.ts';
 import { keyOfLine } from './chords/keyOfLine.ts';
 import { beatSupport, readLoop } from './rhythm/index.ts';
 
@@ -27,7 +27,7 @@ export interface ReadForShelf {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const SHELF_ALGORITHM_VERSION = 1;
+export const SHELF_ALGORITHM_VERSION = 2;
 
 const SAMPLE_RATE_HZ = 22_050;
 /** A loop is hardly longer. */
@@ -53,7 +53,7 @@ export function readForShelf(
 ): ReadForShelf {
   const heard = samples.length < LONGEST_LOOP_SECONDS * SAMPLE_RATE_HZ ? readLoop(samples) : undefined;
   const round = heard?.goesRound || asLoop ? heard : undefined;
-  const reading = readChords(
+  const { reading, key: keyOfRound } = readChordsOfLoop(
     samples,
     activations,
     round && {
@@ -65,7 +65,8 @@ export function readForShelf(
       beatsPerBar: round.beatsPerBar,
     },
   );
-  const key = drums ? undefined : (reading.keys[0] ?? keyOfLine(activations));
+  const keyOfSong = () => reading.keys[0] ?? keyOfLine(activations);
+  const key = drums ? undefined : round ? keyOfRound : keyOfSong();
   return {
     loop: round !== undefined,
     tempo: round
@@ -90,7 +91,7 @@ function tempoOf(
 
 function tempoOfBeats(
   samples: Float32Array,
-  { bpm, beats, downbeats, beatsPerBar, compound }: ReturnType<typeof readChords>['tempo'],
+  { bpm, beats, downbeats, beatsPerBar, compound }: ChordsReading['tempo'],
 ) {
   if (beats.length < FEWEST_BEATS) return null;
   const period = 60 / bpm;

@@ -94,12 +94,19 @@ export function guessKeys(use: ArrayLike<number>, chords: readonly ChordEvidence
     const own = (keyWeights as KeyWeights)[key.mode];
     return { key, score: keyInputs(use, chords, key).reduce((sum, input, i) => sum + own[i] * input, 0) };
   });
+  return likely(scored);
+}
+
+/** By scores that are logarithms of what speaks for each key, likeliest first. */
+function likely(scored: readonly { key: Key; score: number }[]): KeyGuess[] {
   const most = Math.max(...scored.map(({ score }) => score));
   const sum = scored.reduce((all, { score }) => all + Math.exp(score - most), 0);
   return scored
     .map(({ key, score }) => ({ key, confidence: Math.exp(score - most) / sum }))
     .sort((a, b) => b.confidence - a.confidence);
 }
+
+export const likeliest = (scored: readonly { key: Key; score: number }[]): KeyGuess => likely(scored)[0];
 
 /** The same for chords that are known: how much each pitch class sounds follows from how long they last. */
 export function guessKeyOfChords(chords: readonly { chord: Chord; weight: number }[]): KeyGuess[] {

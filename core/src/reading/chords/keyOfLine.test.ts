@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { keyName } from '../../theory/index.ts';
 import { KEYS, LOWEST_KEY, type Activations } from '../chordal/index.ts';
+import { ALL_KEYS, guessKeys, type ChordEvidence } from './keyOf.ts';
 import { keyOfLine } from './keyOfLine.ts';
+import { keyOfLoop } from './keyOfLoop.ts';
 
 /** Each of these pitches for so many frames. */
 function line(...notes: (readonly [midi: number, frames: number])[]): Activations {
@@ -33,5 +35,49 @@ describe('the key of a single line', () => {
     expect(
       keyOfLine({ frames: 500, active: new Uint8Array(500 * KEYS) } as unknown as Activations),
     ).toBeUndefined();
+  });
+});
+
+describe('the key of a loop', () => {
+  const chord = (root: number, minor = false): ChordEvidence => ({
+    root,
+    minor,
+    classes: [root, (root + (minor ? 3 : 4)) % 12, (root + 7) % 12],
+    weight: 4,
+  });
+  /** Chords of four beats each, and the notes of an accompaniment that goes through them. */
+  const found = (...chords: ChordEvidence[]) => {
+    const use = new Float64Array(12);
+    for (const { classes, weight } of chords) for (const each of classes) use[each] += weight;
+    const sound = beats(...chords.flatMap(({ classes }) => classes.map((each) => 48 + each)));
+    return { name: keyName(keyOfLoop({ keys: guessKeys(use, chords), chords }, sound)!.key), use };
+  };
+
+  it('of two chords is that of the first, whichever way round they are', () => {
+    // F and C, both in F major and in C major; worked out by hand.
+    expect(found(chord(5), chord(0)).name).toBe('F major');
+    expect(found(chord(0), chord(5)).name).toBe('C major');
+    expect(found(chord(9, true), chord(5)).name).toBe('A minor');
+  });
+
+  it('is another where the chords say so: a first chord is not everything', () => {
+    // ii V I IV of C, four times round (a cadence as in any textbook).
+    const cadence = [chord(2, true), chord(7), chord(0), chord(5)];
+    expect(found(...cadence, ...cadence, ...cadence, chord(2, true), chord(7), chord(0), chord(0)).name).toBe(
+      'C major',
+    );
+  });
+
+  it('is major or minor as its first chord is, where little else says so', () => {
+    // Roots and fifths that lie in both, and as many thirds of either.
+    const sound = beats(48, 55, 51, 52, 48, 55);
+    const keys = ALL_KEYS.map((key) => ({ key, confidence: 1 / 24 }));
+    const name = (minor: boolean) => keyName(keyOfLoop({ keys, chords: [chord(0, minor)] }, sound)!.key);
+    expect([name(false), name(true)]).toEqual(['C major', 'C minor']);
+  });
+
+  it('of a line alone is that of the line', () => {
+    const sound = beats(60, 62, 64, 65, 67, 69, 71);
+    expect(keyOfLoop({ keys: [], chords: [] }, sound)).toEqual(keyOfLine(sound));
   });
 });

@@ -1,8 +1,8 @@
 /** The key of a single line: by how long each pitch class sounds, and by the note it begins on. */
-import { tonicPitchClass } from '../../theory/index.ts';
+import { tonicPitchClass, type Key } from '../../theory/index.ts';
 import { KEYS, LOWEST_KEY, type Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
-import { ALL_KEYS, correlation, KEY_PROFILES, type KeyGuess } from './keyOf.ts';
+import { ALL_KEYS, correlation, KEY_PROFILES, likeliest, type KeyGuess } from './keyOf.ts';
 
 /** A key sounds from this activation on. */
 const SOUNDING = 0.5 * 255;
@@ -14,8 +14,11 @@ const BEGINS_ON_FIFTH = 0.08;
 /** How fast a lower score makes a key unlikely. */
 const SHARPNESS = 8;
 
-/** Undefined where hardly anything has a pitch. */
-export function keyOfLine({ frames, active }: Activations): KeyGuess | undefined {
+/**
+ * How well each key fits what sounds longest, one pitch at a time, and what it begins on: a correlation of −1…1, and a little more
+ * where the key begins. Undefined where hardly anything has a pitch.
+ */
+export function lineKeyScores({ frames, active }: Activations): { key: Key; score: number }[] | undefined {
   const use = new Float64Array(12);
   let [first, sounding] = [-1, 0];
   for (let frame = 0; frame < frames; frame++) {
@@ -31,15 +34,16 @@ export function keyOfLine({ frames, active }: Activations): KeyGuess | undefined
     sounding++;
   }
   if (sounding * HOP_SECONDS < LEAST_SECONDS) return undefined;
-  const scored = ALL_KEYS.map((key) => {
+  return ALL_KEYS.map((key) => {
     const tonic = tonicPitchClass(key);
     const profile = Array.from({ length: 12 }, (_, i) => KEY_PROFILES[key.mode][(i - tonic + 12) % 12]);
     const begins = first === tonic ? BEGINS_ON_TONIC : first === (tonic + 7) % 12 ? BEGINS_ON_FIFTH : 0;
     return { key, score: correlation(use, profile) + begins };
   });
-  const most = Math.max(...scored.map(({ score }) => score));
-  const likely = scored.map(({ score }) => Math.exp(SHARPNESS * (score - most)));
-  const sum = likely.reduce((all, each) => all + each, 0);
-  const best = likely.indexOf(Math.max(...likely));
-  return { key: scored[best].key, confidence: likely[best] / sum };
+}
+
+/** Undefined where hardly anything has a pitch. */
+export function keyOfLine(activations: Activations): KeyGuess | undefined {
+  const scored = lineKeyScores(activations);
+  return scored && likeliest(scored.map(({ key, score }) => ({ key, score: SHARPNESS * score })));
 }

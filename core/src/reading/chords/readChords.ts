@@ -22,6 +22,7 @@ import {
   type PathChord,
 } from './decodeChords.ts';
 import { guessKeys, trackKeys, type ChordEvidence, type KeyGuess } from './keyOf.ts';
+import { keyOfLoop, type LoopKeyEvidence } from './keyOfLoop.ts';
 
 export interface OtherReading {
   chord: ChordOrNone;
@@ -93,12 +94,31 @@ export function readChords(
   return readChordsFrom(beatEvidence(samples, activations), activations, settings);
 }
 
+/** The same, with its key where it is a loop: see keyOfLoop.ts. */
+export function readChordsOfLoop(
+  samples: Float32Array,
+  activations: Activations,
+  settings: ChordsSettings = {},
+): { reading: ChordsReading; key: KeyGuess | undefined } {
+  const { keyEvidence, ...reading } = chordsFrom(beatEvidence(samples, activations), activations, settings);
+  return { reading, key: keyOfLoop(keyEvidence, activations) };
+}
+
 /** The same where the evidence of beats is known. */
 export function readChordsFrom(
   heard: BeatEvidence,
   activations: Activations,
   settings: ChordsSettings = {},
 ): ChordsReading {
+  const { keyEvidence: _, ...reading } = chordsFrom(heard, activations, settings);
+  return reading;
+}
+
+function chordsFrom(
+  heard: BeatEvidence,
+  activations: Activations,
+  settings: ChordsSettings,
+): ChordsReading & { keyEvidence: LoopKeyEvidence } {
   const durationSeconds = activations.frames * HOP_SECONDS;
   const { pulse, strength } = heard;
   // Where hardly anything has a pitch the beat network alone is asked; else its beats are some of those to choose from.
@@ -129,7 +149,8 @@ export function readChordsOfNotes(
   const grid = gridOf(beats, end);
   const spans = chromaOfNotes(notes, grid.boundaries);
   const bars = () => ({ beatsPerBar, first: firstDownbeat, compound: false });
-  return { ...chordsOver(spans, grid, beats, bars), tuningCents: 0 };
+  const { keyEvidence: _, ...reading } = chordsOver(spans, grid, beats, bars);
+  return { ...reading, tuningCents: 0 };
 }
 
 /** First without key and bar lines, to find both, then with them. */
@@ -138,7 +159,7 @@ function chordsOver(
   grid: Grid,
   beats: readonly Seconds[],
   barsOf: (blind: readonly PathChord[]) => Bars,
-): Omit<ChordsReading, 'tuningCents'> {
+): Omit<ChordsReading, 'tuningCents'> & { keyEvidence: LoopKeyEvidence } {
   const evidence = chordEvidence(spans, chordWeights());
   const blind = decodeBlind(evidence);
   const bars = barsOf(blind);
@@ -166,6 +187,7 @@ function chordsOver(
       span === 0 || key !== keys[span - 1] ? [{ startSeconds: grid.boundaries[span], key }] : [],
     ),
     chords: decoded.map((span) => describe(span, grid.boundaries, spans, keys[span.from] ?? null)),
+    keyEvidence: { keys: inKey, chords: sounding },
   };
 }
 
