@@ -182,6 +182,8 @@ Wanted: tempo 0.95, key 0.90. The last rows are stretches of two and four bars c
 (bench/src/chords), which nobody made as loops: from their beginning, and from within them. A loop is taken to begin where its progression
 begins, so its first chord weighs much (\`core/reading/chords/keyOfLoop.ts\`); what begins on any chord pays for it. All loops above begin on their tonic, as most do.
 
+So few loops say a share to about ±0.1: rounds 84 to 86 of the same patterns gave 0.84 for the tempo, with the same method.
+
 Of ${others} recordings that begin and end anywhere, ${calledLoops} were called loops. A recording that is not called a loop is read as any
 other, so its tempo may be less exact; one click says what it is.
 `;
