@@ -69,6 +69,27 @@ describe('the sound of a passage at another speed', () => {
     }
   });
 
+  it('is the same also where it ends in the recording as it is', () => {
+    // Slower, then faster, so that after four seconds everything is where it was recorded.
+    const spec: WarpSpec = {
+      how: 'stretch',
+      points: [
+        { fromSeconds: 0, toSeconds: 0 },
+        { fromSeconds: 2, toSeconds: 2.4 },
+        { fromSeconds: 4, toSeconds: 4 },
+        { fromSeconds: 8, toSeconds: 8 },
+      ],
+    };
+    const renderer = createWarpRenderer([plucked(9)], RATE);
+    const [first, end] = [Math.round(3.9 * RATE), Math.round(4.1 * RATE)];
+    const [whole] = renderer.render(spec, first, end);
+    for (let from = first; from < end; from += 70) {
+      const [made] = renderer.render(spec, from, from + 70);
+      const differs = made.findIndex((x, i) => from + i < end && x !== whole[from - first + i]);
+      expect(differs, `from ${from}`).toBe(-1);
+    }
+  });
+
   it('of what is held begins where one begins to listen: at its pitch and level, and as in the whole from the next attack on', () => {
     // Struck once, held for five seconds, struck again; with a little noise, as in any recording.
     let seed = 1;

@@ -107,19 +107,23 @@ export function createWarpRenderer(
       const back = Math.round(SEAMS_SECONDS * sampleRateHz);
       // What lies before it is not made.
       const begun = ({ outFrom }: Span) => outFrom === begunSample && fromSample >= begunSample;
-      const piece = (span: Span) => {
-        const recorded = { ...span, from: span.from + first, to: span.to + first };
-        return spec.how === 'slice'
-          ? renderSpan(channels, recorded, sampleRateHz, 'slice')
-          : stretched(recorded, toSample - span.outFrom);
-      };
       for (const run of runs) {
+        const runEnd = run[run.length - 1].outTo;
         const from = Math.max(run[0].outFrom, fromSample - back, run.some(begun) ? begunSample! : 0);
-        const to = Math.min(run[run.length - 1].outTo, toSample);
-        if (to <= fromSample || from >= toSample) continue;
+        if (runEnd <= fromSample || from >= toSample) continue;
+        // Its end fades into the recording, so that is made with what lies just before it.
+        const to = runEnd - back < toSample ? runEnd : toSample;
+        const piece = (span: Span) => {
+          const recorded = { ...span, from: span.from + first, to: span.to + first };
+          return spec.how === 'slice'
+            ? renderSpan(channels, recorded, sampleRateHz, 'slice')
+            : stretched(recorded, to - span.outFrom);
+        };
         const made = assembleRun(local, sampleRateHz, run, piece, from, to);
         const skipped = Math.max(0, fromSample - from);
-        made.forEach((channel, c) => out[c].set(channel.subarray(skipped), from + skipped - fromSample));
+        made.forEach((channel, c) =>
+          out[c].set(channel.subarray(skipped, toSample - from), from + skipped - fromSample),
+        );
       }
       return out;
     },
