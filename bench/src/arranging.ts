@@ -4,7 +4,7 @@ import { encodeWav } from '@plundra/core/formats';
 import { createRandom, median } from '@plundra/core/signal';
 import { wholeRecording, type NotePart, type RecordingPart } from '@plundra/core/song';
 import type { SpeedRow } from './pages.ts';
-import { medianFrame } from './screen.ts';
+import { medianFrame, paintOfKey } from './screen.ts';
 
 const PARTS = 40;
 const PASSAGES = 25;
@@ -151,13 +151,7 @@ function takesOf(recordingHash: string): Pick<RecordingPart, 'takes' | 'passages
 async function paintsOfKeys(page: Page): Promise<number[]> {
   const paints: number[] = [];
   for (let i = 0; i < EDITS; i++) {
-    await page.evaluate(() => ((window as unknown as { painted: number }).painted = 0));
-    await page.keyboard.press(i % 2 === 0 ? 'ArrowRight' : 'ArrowLeft');
-    const painted = await page.waitForFunction(
-      () => (window as unknown as { painted: number }).painted || false,
-    );
-    paints.push(Number(await painted.jsonValue()));
-    await page.getByTestId('save-state').getByText('Saved').waitFor();
+    paints.push(await paintOfKey(page, i % 2 === 0 ? 'ArrowRight' : 'ArrowLeft'));
     await page.waitForTimeout(300);
   }
   return paints;

@@ -350,6 +350,18 @@ export function watchPaints(): void {
   }).observe({ type: 'event', durationThreshold: 16 } as PerformanceObserverInit);
 }
 
+/** Milliseconds from a key until it is painted; then waits until all is saved. */
+export async function paintOfKey(page: Page, key: string): Promise<number> {
+  await page.evaluate(() => ((window as unknown as { painted: number }).painted = 0));
+  await page.keyboard.press(key);
+  const painted = await page.waitForFunction(
+    () => (window as unknown as { painted: number }).painted || false,
+  );
+  const milliseconds = Number(await painted.jsonValue());
+  await page.getByTestId('save-state').getByText('Saved').waitFor();
+  return milliseconds;
+}
+
 /** Medians, from the key press: until the edit is painted, until it is on the screen, until the server has it. */
 export async function measureEdits(
   page: Page,
@@ -365,13 +377,7 @@ export async function measureEdits(
   await page.waitForTimeout(PAUSE_MS);
   await page.evaluate(() => ((window as unknown as { keysShown: number[] }).keysShown = []));
   for (let i = 0; i < EDITS; i++) {
-    await page.evaluate(() => ((window as unknown as { painted: number }).painted = 0));
-    await page.keyboard.press(i % 2 === 0 ? 'ArrowUp' : 'ArrowDown');
-    const painted = await page.waitForFunction(
-      () => (window as unknown as { painted: number }).painted || false,
-    );
-    paints.push(Number(await painted.jsonValue()));
-    await page.getByTestId('save-state').getByText('Saved').waitFor();
+    paints.push(await paintOfKey(page, i % 2 === 0 ? 'ArrowUp' : 'ArrowDown'));
     await page.waitForTimeout(PAUSE_MS);
   }
   const keysShown = await page.evaluate(() => (window as unknown as { keysShown: number[] }).keysShown);
