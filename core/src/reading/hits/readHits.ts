@@ -3,6 +3,7 @@ import { clamp, createResampler, quantile, type Hertz, type Seconds } from '../.
 import { READING_HZ } from '../melodySettings.ts';
 import { velocityOfLevel } from '../noteMeasures.ts';
 import { HIT_KINDS, type HitKind } from '../../theory/index.ts';
+import { strongestBeside, withoutBleed } from './bleed.ts';
 import { beliefIn, countOnsets } from './drumsPresent.ts';
 import { hitProbabilities } from './hitNetwork.ts';
 import { hitWeights } from './hitWeights.ts';
@@ -27,7 +28,7 @@ export interface HitReader {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const HIT_ALGORITHM_VERSION = 5;
+export const HIT_ALGORITHM_VERSION = 6;
 /** A peak is the highest within so many frames on each side: 17 ms. */
 const PEAK_FRAMES = 3;
 /** Hits of one kind closer than this are one (a sixty-fourth at 120 bpm lasts 31 ms). */
@@ -111,9 +112,9 @@ function pickHits(frames: Uint8Array): ReadHit[] {
     }
   });
   found.sort((a, b) => a.seconds - b.seconds);
-  found = found.filter((hit, i) => hit.evidence >= BESIDE_SHARE * strongestBeside(found, i));
+  found = found.filter((hit, i) => hit.evidence >= BESIDE_SHARE * strongestBeside(found, i, BESIDE_SECONDS));
   found = snareOrTom(found, BESIDE_SECONDS, THRESHOLDS[1]);
-  found = inTheirRecording(found);
+  found = withoutBleed(inTheirRecording(found), BESIDE_SECONDS, THRESHOLDS[1]);
   if (found.length === 0) return [];
   // Each drum by its own loudest hits: a soft drum may be played hard.
   const loudest = quantile(
@@ -134,17 +135,6 @@ function pickHits(frames: Uint8Array): ReadHit[] {
     confidence: sigmoid(CONFIDENCE_BIAS + CONFIDENCE_SLOPE * hit.evidence),
     velocity: velocityOfLevel(levelDb - tops.get(hit.kind)! + loudest),
   }));
-}
-
-/** Most evidence among the hits around the one at `index`, itself included. */
-function strongestBeside(hits: readonly FoundHit[], index: number): number {
-  const { seconds } = hits[index];
-  let most = 0;
-  for (let i = index; i >= 0 && seconds - hits[i].seconds <= BESIDE_SECONDS; i--)
-    most = Math.max(most, hits[i].evidence);
-  for (let i = index; i < hits.length && hits[i].seconds - seconds <= BESIDE_SECONDS; i++)
-    most = Math.max(most, hits[i].evidence);
-  return most;
 }
 
 /** The evidence of each hit in the light of how much speaks for its drum elsewhere. */
