@@ -17,6 +17,9 @@ export interface SpanChroma {
    * guitar's lowest string, or some ten semitones under the next.
    */
   bassApart: number;
+  /** The same two without the lowest note. */
+  upper: Float32Array;
+  upperBass: Float32Array;
 }
 
 /** Above this key nothing counts as a bass (C4). */
@@ -67,6 +70,8 @@ export function chromaOfNotes(
       silent[mod12(Math.round(midi))] *= 1 - Math.min(1, share);
     }
     const bass = new Float32Array(12);
+    const upper = new Float32Array(12);
+    const upperBass = new Float32Array(12);
     let apart = 0;
     for (let look = 0; look < LOOKS; look++) {
       const at = from + ((look + 0.5) / LOOKS) * (to - from);
@@ -75,8 +80,11 @@ export function chromaOfNotes(
       const next = Math.min(...sounding.map(({ midi }) => midi).filter((midi) => midi > lowest));
       if (liesApart(lowest, next)) apart += 1 / LOOKS;
       if (lowest < LOWEST_KEY + HIGHEST_BASS_KEY) bass[mod12(Math.round(lowest))] += 1 / LOOKS;
+      const classes = sounding.filter(({ midi }) => midi > lowest).map(({ midi }) => mod12(Math.round(midi)));
+      for (const each of new Set(classes)) upper[each] += 1 / LOOKS;
+      if (next < Infinity) upperBass[mod12(Math.round(next))] += 1 / LOOKS;
     }
-    return { sounding: silent.map((value) => 1 - value), bass, bassApart: apart };
+    return { sounding: silent.map((value) => 1 - value), bass, bassApart: apart, upper, upperBass };
   });
 }
 
@@ -91,6 +99,9 @@ function heardFrom(from: Seconds, to: Seconds): Seconds {
 
 function chromaOfFrames(active: Uint8Array, from: number, to: number): SpanChroma {
   const mean = new Float32Array(KEYS);
+  // What the lowest notes hold of it.
+  const low = new Float32Array(KEYS);
+  const upperBass = new Float32Array(12);
   const bass = new Float32Array(12);
   let apart = 0;
   for (let frame = from; frame < to; frame++) {
@@ -112,13 +123,25 @@ function chromaOfFrames(active: Uint8Array, from: number, to: number): SpanChrom
       }
     }
     if (liesApart(lowest, next)) apart++;
+    if (lowest < Infinity) low[lowest - LOWEST_KEY] += active[frame * KEYS + lowest - LOWEST_KEY] / 255;
+    if (next < Infinity) upperBass[next % 12] += 1 / (to - from);
   }
   const count = to - from;
-  const silent = new Float32Array(12).fill(1);
-  for (let key = 0; key < KEYS; key++) silent[(key + LOWEST_KEY) % 12] *= 1 - mean[key] / count;
   return {
-    sounding: silent.map((value) => 1 - value),
+    sounding: classesOf(mean, count),
     bass: bass.map((value) => value / count),
     bassApart: apart / count,
+    upper: classesOf(
+      mean.map((value, key) => value - low[key]),
+      count,
+    ),
+    upperBass,
   };
+}
+
+/** How surely each pitch class sounds, from sums over all keys. */
+function classesOf(sums: Float32Array, count: number): Float32Array {
+  const silent = new Float32Array(12).fill(1);
+  for (let key = 0; key < KEYS; key++) silent[(key + LOWEST_KEY) % 12] *= 1 - sums[key] / count;
+  return silent.map((value) => 1 - value);
 }

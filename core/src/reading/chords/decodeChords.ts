@@ -28,6 +28,8 @@ export interface ChordSpan extends PathChord {
   bass: number | undefined;
   /** The note of the chord that is lowest and not its root, named or not; undefined where there is none. */
   otherBass: number | undefined;
+  /** The chord stands over a bass that stays, so that `bass` and `otherBass` need not be among its notes. */
+  overPedal: boolean;
   /** 0–1. */
   confidence: number;
   /** Other states with their shares, likeliest first. */
@@ -75,21 +77,47 @@ export function keyPrior(key: Key | null): Float64Array {
  * The likeliest path, each chord weighed against all others.
  * @param prior of each span, by {@link keyPrior}
  * @param places what the start of each span is
+ * @param over for each span the bass that stays under other chords, see pedal.ts
  */
 export function decodeChords(
   spans: readonly SpanChroma[],
   evidence: readonly Float64Array[],
   prior: (span: number) => Float64Array,
   places: readonly Place[],
+  over: readonly (number | undefined)[],
 ): ChordSpan[] {
   const path = chordPath(evidence, prior, places);
   const basses = bassesOf(spans, path);
-  return path.map((chord, i) => ({
-    ...chord,
-    ...weigh(evidence, prior(chord.from), chord),
-    bass: basses[i].named ? basses[i].other : undefined,
-    otherBass: basses[i].other,
-  }));
+  return path.map((chord, i) => {
+    const pedal = pedalUnder(over, chord);
+    const { other, named } = pedal === undefined ? basses[i] : { other: pedal, named: false };
+    return {
+      ...chord,
+      ...weigh(evidence, prior(chord.from), chord),
+      bass: nameable(pedal, spans, chord) ?? (named ? other : undefined),
+      otherBass: other,
+      overPedal: pedal !== undefined,
+    };
+  });
+}
+
+/** A pedal is named where an instrument or a hand of its own plays it; in a strum it tells the chord, but a player writes none. */
+function nameable(
+  pedal: number | undefined,
+  spans: readonly SpanChroma[],
+  chord: PathChord,
+): number | undefined {
+  return apartOf(spans, chord) >= MIN_APART ? pedal : undefined;
+}
+
+/** The bass that stays under most of a chord. */
+function pedalUnder(
+  over: readonly (number | undefined)[],
+  { from, to, state }: PathChord,
+): number | undefined {
+  const under = over.slice(from, to).filter((bass) => bass !== undefined);
+  const root = chordOfState(state)?.root;
+  return 2 * under.length > to - from && under[0] !== root ? under[0] : undefined;
 }
 
 /** The chords of the likeliest path. */

@@ -23,6 +23,7 @@ import {
 } from './decodeChords.ts';
 import { guessKeys, trackKeys, type ChordEvidence, type KeyGuess } from './keyOf.ts';
 import { keyOfLoop, type LoopKeyEvidence } from './keyOfLoop.ts';
+import { bassesThatStay, withoutPedals } from './pedal.ts';
 
 export interface OtherReading {
   chord: ChordOrNone;
@@ -61,7 +62,7 @@ export interface ChordsReading {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDS_ALGORITHM_VERSION = 8;
+export const CHORDS_ALGORITHM_VERSION = 9;
 
 export interface ChordsSettings {
   /** Beats that are known, from a song's tempo map; else they are found. */
@@ -160,7 +161,8 @@ function chordsOver(
   beats: readonly Seconds[],
   barsOf: (blind: readonly PathChord[]) => Bars,
 ): Omit<ChordsReading, 'tuningCents'> & { keyEvidence: LoopKeyEvidence } {
-  const evidence = chordEvidence(spans, chordWeights());
+  const over = bassesThatStay(spans);
+  const evidence = chordEvidence(withoutPedals(spans, over), chordWeights());
   const blind = decodeBlind(evidence);
   const bars = barsOf(blind);
   const forKey = blind.map(evidenceForKey);
@@ -173,6 +175,7 @@ function chordsOver(
     evidence,
     (span) => priors.get(keys[span]) ?? NO_KEY,
     placesOf(grid, bars),
+    over,
   );
   return {
     tempo: {
@@ -206,7 +209,7 @@ export function keyEvidence(
   beats: readonly Seconds[],
 ): { use: Float64Array; chords: ChordEvidence[] } {
   const spans = chromaOf(activations, gridOf(beats, activations.frames * HOP_SECONDS).boundaries);
-  const blind = decodeBlind(chordEvidence(spans, chordWeights()));
+  const blind = decodeBlind(chordEvidence(withoutPedals(spans, bassesThatStay(spans)), chordWeights()));
   return { use: useOf(spans), chords: blind.map(evidenceForKey).filter((each) => each !== null) };
 }
 
@@ -330,12 +333,12 @@ function describe(
   return {
     startSeconds: boundaries[span.from],
     endSeconds: boundaries[span.to],
-    chord: chordAt(span.state, span.bass, key),
+    chord: chordAt(span.state, span.bass, key, span.overPedal),
     confidence: calibrated(span.confidence),
     alternatives: [
       ...otherSpelling(span, key),
       ...span.alternatives.map(({ state, share }) => ({
-        chord: chordAt(state, span.bass, key),
+        chord: chordAt(state, span.bass, key, span.overPedal),
         score: share,
       })),
     ],
@@ -345,18 +348,20 @@ function describe(
 
 /** The same chord with the bass that was heard but not named, or without the one that was. */
 function otherSpelling(span: ChordSpan, key: Key | null): { chord: ChordOrNone; score: number }[] {
-  if (span.otherBass === undefined) return [];
+  if (span.otherBass === undefined || (span.overPedal && span.bass !== undefined)) return [];
   const bass = span.bass === undefined ? span.otherBass : undefined;
   const next = span.alternatives.at(0)?.share ?? 0;
-  return [{ chord: chordAt(span.state, bass, key), score: Math.max(next, span.confidence / 2) }];
+  return [
+    { chord: chordAt(span.state, bass, key, span.overPedal), score: Math.max(next, span.confidence / 2) },
+  ];
 }
 
-/** The chord of a state over a bass, where that is one of its notes. */
-function chordAt(state: number, bass: number | undefined, key: Key | null): ChordOrNone {
+/** The chord of a state over a bass, where that is one of its notes or one that stays. */
+function chordAt(state: number, bass: number | undefined, key: Key | null, overPedal = false): ChordOrNone {
   const chord = chordOfState(state);
   if (!chord) return null;
   const { root, kind } = chord;
-  const own = kind.degrees.some((degree) => mod12(root + semitonesOf(degree)) === bass);
+  const own = overPedal || kind.degrees.some((degree) => mod12(root + semitonesOf(degree)) === bass);
   return chordOn(root, kind.degrees, key, own ? bass : root);
 }
 
