@@ -7,12 +7,11 @@
 import { createRandom } from '@plundra/core/signal';
 import { loadBank, renderPart } from '@plundra/demo';
 import { addNoise, addReverb } from '../clips/room.ts';
-import { compose, ENSEMBLES, type Arrangement, type ArrangedPart } from './compose.ts';
+import { compose, ENSEMBLES, type Arrangement, type ArrangedPart, type Manner } from './compose.ts';
 
 export interface ChordClip extends Arrangement {
   name: string;
-  /** Chords last a beat or two. */
-  quick: boolean;
+  manner: Manner;
   sampleRateHz: number;
   samples: Float32Array;
 }
@@ -23,8 +22,13 @@ const SETS = {
   tuning: { banks: ['FluidR3Mono_GM', 'MuseScore_General_Lite'], seed: 100_000 },
   test: { banks: ['TimGM6mb'], seed: 700_000 },
 } as const;
-/** Quick arrangements have seeds of their own. */
-const QUICK_SEED = 50_000_000;
+/** Each manner has seeds of its own. */
+const MANNER_SEEDS: Record<Manner, number> = {
+  usual: 0,
+  quick: 50_000_000,
+  rich: 110_000_000,
+  pedal: 160_000_000,
+};
 const PROGRAMS: Record<ArrangedPart['role'], readonly number[]> = {
   guitar: [24, 25, 25, 26, 27],
   keys: [0, 0, 1, 4, 5, 16],
@@ -33,22 +37,20 @@ const PROGRAMS: Record<ArrangedPart['role'], readonly number[]> = {
   drums: [0],
 };
 
-/**
- * Rounds from `from` up to `rounds`.
- * @param quick only arrangements with chords of a beat or two, or none of them */
+/** Rounds from `from` up to `rounds`. */
 export async function* chordClips(
   set: keyof typeof SETS,
   rounds: number,
-  quick = false,
+  manner: Manner = 'usual',
   from = 0,
 ): AsyncGenerator<ChordClip> {
   const { banks, seed } = SETS[set];
   const loaded = await Promise.all(banks.map((name) => loadBank(name)));
   for (let round = from; round < rounds; round++) {
     for (const [i, ensemble] of ENSEMBLES.entries()) {
-      const own = seed + (quick ? QUICK_SEED : 0) + 100 * round + i;
+      const own = seed + MANNER_SEEDS[manner] + 100 * round + i;
       const random = createRandom(own + 50_000);
-      const arrangement = compose(ensemble, own, SECONDS, quick);
+      const arrangement = compose(ensemble, own, SECONDS, manner);
       const bank = loaded[(round + i) % loaded.length];
       const frames = Math.ceil(arrangement.durationSeconds * RATE);
       const samples = new Float32Array(frames);
@@ -73,7 +75,7 @@ export async function* chordClips(
       let peak = 1e-9;
       for (const value of samples) peak = Math.max(peak, Math.abs(value));
       for (let n = 0; n < frames; n++) samples[n] *= 0.7 / peak;
-      yield { ...arrangement, name: `${ensemble} ${round}`, quick, sampleRateHz: RATE, samples };
+      yield { ...arrangement, name: `${ensemble} ${round}`, manner, sampleRateHz: RATE, samples };
     }
   }
 }

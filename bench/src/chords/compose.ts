@@ -48,14 +48,17 @@ export interface Arrangement {
 const pick = <T>(random: Random, list: readonly T[]): T => list[Math.floor(random() * list.length)];
 const chance = (random: Random, p: number) => random() < p;
 
+/**
+ * How chords move: as songs have them; each lasting a beat or two; nearly all with sevenths, ninths and sixths or over another
+ * bass; over a bass that stays.
+ */
+export type Manner = 'usual' | 'quick' | 'rich' | 'pedal';
+
 /** Beats a minute (common practice, from memory); in 6/8 of the dotted quarter. */
 const TEMPI = { '4/4': [66, 150], '3/4': [80, 180], '6/8': [48, 84] } as const;
 
-/**
- * One arrangement of about `seconds`; everything follows from the seed.
- * @param quick chords last a beat or two
- */
-export function compose(ensemble: Ensemble, seed: number, seconds: number, quick: boolean): Arrangement {
+/** One arrangement of about `seconds`; everything follows from the seed. */
+export function compose(ensemble: Ensemble, seed: number, seconds: number, manner: Manner): Arrangement {
   const random = createRandom(seed);
   const metre = pick(random, ['4/4', '4/4', '4/4', '3/4', '6/8'] as const);
   const beatsInBar = metre === '4/4' ? 4 : metre === '3/4' ? 3 : 2;
@@ -78,13 +81,13 @@ export function compose(ensemble: Ensemble, seed: number, seconds: number, quick
     const whole = Math.min(beatCount - 1, Math.floor(beat));
     return beats[whole] + (beat - whole) * (beats[whole + 1] - beats[whole]);
   };
-  const spans = progression(random, key, bars, beatsInBar, quick);
+  const spans = progression(random, key, bars, beatsInBar, manner);
   const chords = spans.map(({ from, to, chord }) => ({
     startSeconds: at(from),
     endSeconds: at(to),
     chord,
   }));
-  const scene: Scene = { random, at, spans, beatsInBar, compound: metre === '6/8', key };
+  const scene: Scene = { random, at, spans, beatsInBar, compound: metre === '6/8', key, manner };
   const parts: ArrangedPart[] = [];
   if (ensemble.startsWith('guitar')) parts.push(guitar(scene, 1));
   else if (ensemble.startsWith('keys')) parts.push(keys(scene, 1, ensemble === 'keys'));
@@ -119,6 +122,7 @@ interface Scene {
   beatsInBar: number;
   compound: boolean;
   key: Key;
+  manner: Manner;
 }
 
 /**
@@ -126,7 +130,7 @@ interface Scene {
  * begin on the tonic, and as many come home to it in the last two bars: without either no listener could tell a key from
  * its relative.
  */
-function progression(random: Random, key: Key, bars: number, beatsInBar: number, quick: boolean): Span[] {
+function progression(random: Random, key: Key, bars: number, beatsInBar: number, manner: Manner): Span[] {
   const sevenths = random() * 0.7;
   const loops = chance(random, 0.6);
   const loop: Chord[] = [];
@@ -140,12 +144,17 @@ function progression(random: Random, key: Key, bars: number, beatsInBar: number,
     const r = random();
     const bar = beatsInBar;
     let length = r < 0.62 ? bar : r < 0.75 ? 2 * bar : r < 0.95 && bar !== 3 ? bar / 2 : bar;
-    if (quick) length = Math.min(r < 0.65 ? 1 : 2, bar - (beat % bar));
+    if (manner === 'quick') length = Math.min(r < 0.65 ? 1 : 2, bar - (beat % bar));
     else if (beat % bar !== 0) length = bar - (beat % bar);
     const again = loops && loop.length >= 4;
     const chord = again
       ? loop[index % 4]
-      : colour(random, key, nextRoot(random, key, spans.at(-1)?.chord), sevenths);
+      : coloured(
+          random,
+          key,
+          nextRoot(random, key, spans.at(-1)?.chord),
+          manner === 'rich' ? 'rich' : sevenths,
+        );
     if (!again) loop.push(chord);
     index++;
     const to = Math.min(open, beat + length);
@@ -156,7 +165,21 @@ function progression(random: Random, key: Key, bars: number, beatsInBar: number,
     addSpan(spans, open, open + beatsInBar, leadingHome(random, key));
     addSpan(spans, open + beatsInBar, end, chordsOfKey(key)[0]);
   }
-  return spans;
+  return manner === 'pedal' ? overPedal(random, key, spans) : spans;
+}
+
+/** Triads over the tonic, or now and then the dominant, which stays in the bass for four chords and more. */
+function overPedal(random: Random, key: Key, spans: readonly Span[]): Span[] {
+  const over: Span[] = [];
+  let pedal = tonicPitchClass(key);
+  for (const [i, { from, to, chord }] of spans.entries()) {
+    if (i % 4 === 0) pedal = mod12(tonicPitchClass(key) + (chance(random, 0.75) ? 0 : 7));
+    // The chord on the third degree over the tonic is called the tonic's seventh, so it is left out.
+    const third = mod12(pitchClassesOf(chord)[0] - pedal) === (chord.degrees.includes('b3') ? 4 : 3);
+    const above = third || chord.degrees.includes('b5') ? chordsOfKey(key)[3] : chord;
+    addSpan(over, from, to, chordOn(pitchClassesOf(above)[0], triadOf(above), key, pedal));
+  }
+  return over;
 }
 
 function addSpan(spans: Span[], from: number, to: number, chord: Chord): void {
@@ -213,6 +236,46 @@ function colour(random: Random, key: Key, triad: Chord, sevenths: number): Chord
     ? pitchClassesOf({ ...triad, degrees: triad.degrees })[chance(random, 0.6) ? 1 : 2]
     : root;
   return chordOn(root, degrees, key, bass);
+}
+
+const triadOf = ({ degrees }: Chord) => (degrees.includes('b3') ? ['1', 'b3', '5'] : ['1', '3', '5']);
+
+const RICH: Record<'major' | 'minor' | 'dominant', readonly (readonly string[])[]> = {
+  major: [
+    ['1', '3', '5', '7', '9'],
+    ['1', '3', '5', '6', '9'],
+    ['1', '3', '5', '9'],
+    ['1', '3', '5', '7'],
+    ['1', '3', '5', '6'],
+  ],
+  minor: [
+    ['1', 'b3', '5', 'b7', '9'],
+    ['1', 'b3', '5', '9'],
+    ['1', 'b3', '5', 'b7'],
+    ['1', 'b3', '5', 'b7', '11'],
+  ],
+  dominant: [
+    ['1', '3', '5', 'b7', '9'],
+    ['1', '4', '5', 'b7'],
+    ['1', '3', '5', 'b7', '13'],
+    ['1', '4', '5', 'b7', '9'],
+  ],
+};
+
+/** A triad with more notes, or over one of its own that is not its root. */
+function coloured(random: Random, key: Key, triad: Chord, how: number | 'rich'): Chord {
+  if (how !== 'rich') return colour(random, key, triad, how);
+  const root = pitchClassesOf(triad)[0];
+  const scale = scaleSteps(key).map((step) => mod12(step + tonicPitchClass(key)));
+  const minor = triad.degrees.includes('b3');
+  if (triad.degrees.includes('b5')) return colour(random, key, triad, 1);
+  const seventh = scale.includes(mod12(root + 11)) ? 'major' : 'dominant';
+  const degrees = pick(random, RICH[minor ? 'minor' : seventh]);
+  if (chance(random, 0.7)) return chordOn(root, [...degrees], key);
+  // Am7/C is called C6, and C6/A Am7: what stands over another bass is a triad or has its third and fifth to itself.
+  const plain = minor || chance(random, 0.5);
+  const bass = mod12(root + (minor || chance(random, 0.4) ? 7 : 4));
+  return chordOn(root, plain ? triad.degrees : ['1', '3', '5', seventh === 'major' ? '7' : 'b7'], key, bass);
 }
 
 function touch(random: Random, middle: number): number {
@@ -324,7 +387,7 @@ function keys({ random, at, spans, compound }: Scene, gain: number, alone: boole
   return { role: 'keys', gain, notes: endRestruck(notes) };
 }
 
-function bass({ random, at, spans, key }: Scene, gain: number): ArrangedPart {
+function bass({ random, at, spans, key, manner }: Scene, gain: number): ArrangedPart {
   const notes: SampledNote[] = [];
   const busy = random();
   spans.forEach(({ from, to, chord }, index) => {
@@ -346,7 +409,7 @@ function bass({ random, at, spans, key }: Scene, gain: number): ArrangedPart {
       notes.push({
         startSeconds: at(beat) + late(random),
         endSeconds: at(Math.min(to, beat + step * 0.95)),
-        midi,
+        midi: manner === 'pedal' ? low : midi,
         velocity: touch(random, 90),
       });
     }

@@ -15,7 +15,7 @@ import {
 } from './scores.ts';
 
 export interface ChordScores {
-  /** Ensemble, "all" of them, or quick changes. */
+  /** Ensemble, "all" of them, or what is not part of these. */
   group: string;
   clips: number;
   root: number;
@@ -44,7 +44,8 @@ interface Sums {
   slashes: SlashSeconds;
 }
 
-const QUICK = 'quick changes';
+/** Arrangements in other manners are groups of their own, from the same number of rounds. */
+const MANNERS = { usual: 'all', quick: 'quick changes', rich: 'rich chords', pedal: 'over a pedal' } as const;
 const COMPARISONS: Comparison[] = ['root', 'majmin', 'sevenths'];
 const EDGES = [0, 0.4, 0.6, 0.8, 0.9, 1.001];
 
@@ -90,7 +91,8 @@ export async function measureChords(rounds: number): Promise<ChordMeasures> {
 }
 
 async function* testClips(rounds: number): AsyncGenerator<ChordClip> {
-  for (const quick of [false, true]) yield* chordClips('test', rounds, quick);
+  for (const manner of ['usual', 'quick', 'rich', 'pedal'] as const)
+    yield* chordClips('test', rounds, manner);
 }
 
 function add(
@@ -100,7 +102,7 @@ function add(
   keyRight: boolean,
   { beats, downbeats }: { beats: readonly number[]; downbeats: readonly number[] },
 ): void {
-  for (const group of clip.quick ? [QUICK] : [clip.ensemble, 'all']) {
+  for (const group of clip.manner === 'usual' ? [clip.ensemble, MANNERS.usual] : [MANNERS[clip.manner]]) {
     let sum = sums.get(group);
     if (!sum) {
       const none = () => ({ right: 0, compared: 0 });
@@ -148,9 +150,10 @@ function rowsOf(sums: Map<string, Sums>): ChordScores[] {
     }));
 }
 
-/** Where a group stands in the table. */
+/** Where a group stands in the table: ensembles, other manners, all. */
 function placeOf(group: string): number {
-  return [QUICK, 'all'].indexOf(group);
+  const { usual, ...others } = MANNERS;
+  return [...Object.values<string>(others), usual].indexOf(group);
 }
 
 function sameKey(key: Key, tonic: string, mode: string): boolean {
