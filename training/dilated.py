@@ -71,11 +71,21 @@ def loss_of(logits, target):
 
 
 def take_up(network, path):
-    """Puts stored weights, as export() wrote them, into a network of the same shape."""
-    for i, layer in enumerate(json.load(open(path))["layers"]):
-        whole = np.frombuffer(base64.b64decode(layer["weights"]), dtype="<i2")
-        network.params[2 * i][:] = (whole * layer["scale"]).astype(np.float32).reshape(network.params[2 * i].shape)
-        network.params[2 * i + 1][:] = layer["bias"]
+    """Puts stored weights, as export() wrote them, into a network of the same shape or a wider one, which then computes the same:
+    what is new comes after what is there and does not reach it yet (Chen, Goodfellow and Shlens 2016, "Net2Net")."""
+    stored = json.load(open(path))
+    had, has = stored["channels"], network.channels
+    for i, layer in enumerate(stored["layers"]):
+        whole = np.frombuffer(base64.b64decode(layer["weights"]), dtype="<i2") * np.float32(layer["scale"])
+        matrix, bias = network.params[2 * i], network.params[2 * i + 1]
+        last = i == len(stored["layers"]) - 1
+        taps = 1 if last else 3
+        rows = network.inputs if i == 0 else had
+        width = matrix.shape[1] if last else had
+        new = matrix.reshape(taps, network.inputs if i == 0 else has, matrix.shape[1])
+        new[:, rows:, :width] = 0
+        new[:, :rows, :width] = whole.reshape(taps, rows, width)
+        bias[:width] = layer["bias"]
 
 
 def export(network, path):
