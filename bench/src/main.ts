@@ -1,8 +1,9 @@
 /**
- * `npm run bench [accuracy] [chordal] [chords] [rhythm] [loops] [retune] [speed] [screen] [trust] [--rounds N]`: without a word all of them; writes
+ * `npm run bench [accuracy] [chordal] [chords] [rhythm] [loops] [retune] [speed] [screen] [trust] [--rounds N] [--tunes FILE]`: without a word all of them (tunes as training/tunes.py writes them, for docs/rhythm.md); writes
  * docs/accuracy.md, docs/chordal.md, docs/chords.md, docs/rhythm.md, docs/loops.md, docs/correction.md, docs/speed.md and docs/trust.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
  */
 import { writeFileSync } from 'node:fs';
+import { parseArgs } from 'node:util';
 import { Calibration, measureClip, Scoreboard } from './accuracy.ts';
 import { measureHits } from './chordal/hits.ts';
 import { measureChordal } from './chordal/measure.ts';
@@ -10,6 +11,7 @@ import { chordalPage } from './chordal/page.ts';
 import { measureChordalSpeed, measureChordsSpeed } from './chordal/speed.ts';
 import { measureChords } from './chords/measure.ts';
 import { chordsPage } from './chords/page.ts';
+import { measureStrums } from './chords/strums.ts';
 import type { Clip } from './clips/clip.ts';
 import { buildSet } from './clips/sets.ts';
 import { leftOutVoices } from './clips/sungClips.ts';
@@ -25,10 +27,12 @@ import { measureTrust } from './trust/measure.ts';
 import { trustPage } from './trust/page.ts';
 import { accuracyPage, speedPage, type SetScores } from './pages.ts';
 
-const words = process.argv.slice(2).filter((word) => !word.startsWith('--') && !/^\d+$/.test(word));
+const { values, positionals: words } = parseArgs({
+  allowPositionals: true,
+  options: { rounds: { type: 'string', default: '3' }, tunes: { type: 'string' } },
+});
 const wanted = (name: string) => words.length === 0 || words.includes(name);
-const roundsAt = process.argv.indexOf('--rounds');
-const rounds = roundsAt > 0 ? Number(process.argv[roundsAt + 1]) : 3;
+const rounds = Number(values.rounds);
 const page = (name: string) => new URL(`../../docs/${name}.md`, import.meta.url);
 
 /** Rounds 0 to 2 of the test set were looked at before the last changes of the method (docs/accuracy.md). */
@@ -69,8 +73,11 @@ if (wanted('chordal'))
     chordalPage(await measureChordal(rounds), await measureHits(rounds), await measureChordalSpeed()),
   );
 if (wanted('chords'))
-  writeFileSync(page('chords'), chordsPage(await measureChords(rounds), await measureChordsSpeed()));
-if (wanted('rhythm')) writeFileSync(page('rhythm'), rhythmPage(await measureRhythm(rounds)));
+  writeFileSync(
+    page('chords'),
+    chordsPage(await measureChords(rounds), await measureStrums(40), await measureChordsSpeed()),
+  );
+if (wanted('rhythm')) writeFileSync(page('rhythm'), rhythmPage(await measureRhythm(rounds, values.tunes)));
 if (wanted('loops')) writeFileSync(page('loops'), loopsPage(await measureLoops(rounds)));
 if (wanted('retune'))
   writeFileSync(page('correction'), retunePage(await measureRetune(rounds), await measureStretch(rounds)));

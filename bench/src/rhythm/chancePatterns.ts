@@ -26,9 +26,9 @@ interface Bar {
   steps: 2 | 3 | 4;
 }
 
-/** A pattern of one or two bars in any metre. */
-export function chancePattern(random: Random): DrumPattern {
-  const metre = drawn(random, [
+/** A pattern of one or two bars, in any metre unless one is asked for. */
+export function chancePattern(random: Random, asked?: Metre): DrumPattern {
+  const any = drawn(random, [
     [0.5, METRES.FOUR],
     [0.14, METRES.THREE],
     [0.12, METRES.SIX_EIGHT],
@@ -37,6 +37,7 @@ export function chancePattern(random: Random): DrumPattern {
     [0.07, METRES.FIVE],
     [0.05, METRES.SEVEN],
   ]);
+  const metre = asked ?? any;
   const steps = metre.compound
     ? 3
     : drawn(random, [

@@ -14,6 +14,7 @@ import { chancePattern } from './chancePatterns.ts';
 import { composeRhythm, KINDS, type RhythmKind, type RhythmPart, type RhythmPiece } from './compose.ts';
 import { computedDrums } from './computedDrums.ts';
 import { CHOOSING_PATTERNS, LEFT_OUT_PATTERNS } from './patterns.ts';
+import { drawTune, type StoredTune } from './tunes.ts';
 
 type Bank = Awaited<ReturnType<typeof loadBank>>;
 
@@ -33,6 +34,8 @@ const SETS = {
   choosing: { patterns: CHOOSING_PATTERNS, seed: 600_000 },
   test: { patterns: LEFT_OUT_PATTERNS, seed: 900_000 },
 } as const;
+/** Pieces with tunes have other seeds than those without. */
+const TUNE_SEED = 20_000_000;
 /** So many of the pieces that are trained on are poor recordings. */
 const ROUGH_SHARE = 0.25;
 const ROUGHNESSES: readonly Roughness[] = [
@@ -49,19 +52,28 @@ const PROGRAMS: Record<RhythmPart['role'], readonly number[]> = {
   melody: [40, 52, 56, 65, 68, 71, 73, 22, 80, 48],
 };
 
+export interface RhythmClipOptions {
+  loop?: boolean;
+  /** The melody is one of these; drums by chance. */
+  tunes?: readonly StoredTune[];
+  /** Drums are played by it instead of by the set's banks. */
+  kit?: Bank;
+}
+
 export async function rhythmClip(
   set: keyof typeof SETS,
   banks: readonly Bank[],
   kind: RhythmKind,
   round: number,
-  { loop = false } = {},
+  { loop = false, tunes, kit }: RhythmClipOptions = {},
 ): Promise<RhythmClip> {
   const { patterns, seed } = SETS[set];
-  const own = seed + 100 * round + KINDS.indexOf(kind);
+  const own = seed + 100 * round + KINDS.indexOf(kind) + (tunes ? TUNE_SEED : 0);
   const random = createRandom(own + 50_000_000);
-  const free = patterns === null;
-  const drawn = patterns ?? [chancePattern(random)];
-  const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), { free, loop });
+  const tune = tunes && drawTune(tunes, random);
+  const free = patterns === null || tune !== undefined;
+  const drawn = tune || !patterns ? [chancePattern(random, tune?.metre)] : patterns;
+  const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), { free, loop, tune });
   const frames = Math.ceil(piece.durationSeconds * RHYTHM_RATE_HZ);
   const samples = new Float32Array(frames);
   const bank = banks[round % banks.length];
@@ -72,9 +84,9 @@ export async function rhythmClip(
       ? computedDrums(part.notes, frames, RHYTHM_RATE_HZ, random)
       : mono(
           await renderPart(
-            bank,
+            part.role === 'drums' && kit ? kit : bank,
             {
-              program: programs[Math.floor(random() * programs.length)],
+              program: kit ? 0 : programs[Math.floor(random() * programs.length)],
               drums: part.role === 'drums',
               notes: part.notes.map((note) => ({ ...note, startSeconds: Math.max(0, note.startSeconds) })),
             },
@@ -96,7 +108,7 @@ export async function rhythmClip(
   let peak = 1e-9;
   for (const value of heard) peak = Math.max(peak, Math.abs(value));
   for (let n = 0; n < frames; n++) heard[n] *= 0.7 / peak;
-  return { ...piece, name: `${kind}, ${piece.pattern} ${round}`, samples: heard };
+  return { ...piece, name: `${kind}, ${tune?.name ?? piece.pattern} ${round}`, samples: heard };
 }
 
 export async function* rhythmClips(

@@ -4,6 +4,7 @@ import type { SampledNote } from '@plundra/demo';
 import { chanceLine, chanceSteps } from './chanceLines.ts';
 import { chanceStrums } from './chancePatterns.ts';
 import type { DrumPattern, Metre } from './patterns.ts';
+import type { Tune } from './tunes.ts';
 
 export const KINDS = ['drums', 'strums', 'picked', 'line', 'band'] as const;
 export type RhythmKind = (typeof KINDS)[number];
@@ -59,6 +60,8 @@ export interface ComposeOptions {
   free?: boolean;
   /** It is a loop, which else one in four is: it begins and ends with a bar. */
   loop?: boolean;
+  /** What the melody plays; chords and basses go with it. Its metre is that of the patterns. */
+  tune?: Tune;
 }
 
 /** A piece of about `seconds`; all follows from the seed. */
@@ -67,13 +70,14 @@ export function composeRhythm(
   patterns: readonly DrumPattern[],
   seed: number,
   seconds: number,
-  { free = false, loop: asLoop = false }: ComposeOptions = {},
+  { free = false, loop: asLoop = false, tune }: ComposeOptions = {},
 ): RhythmPiece {
   const random = createRandom(seed);
   const pattern = pick(random, patterns);
   const { metre } = pattern;
   const [slowest, fastest] = pattern.bpm;
-  const bpm = slowest * (fastest / slowest) ** random();
+  const drawnBpm = slowest * (fastest / slowest) ** random();
+  const bpm = tune?.bpm ?? drawnBpm;
   const loop = chance(random, 0.25) || asLoop;
   const start = loop ? 0 : 0.05 + 2.4 * random() ** 2;
   const bars = Math.max(2, Math.round((seconds - start) / ((60 / bpm) * metre.beats)));
@@ -85,7 +89,17 @@ export function composeRhythm(
     return beats[whole] + (beat - whole) * (beats[whole + 1] - beats[whole]);
   };
   const swing = pattern.swings && chance(random, 0.35) ? 0.5 + 0.2 * random() : 0.5;
-  const scene: Scene = { random, at, metre, bars, pattern, swing, human: loop ? 0.3 : 0.5 + random(), free };
+  const scene: Scene = {
+    random,
+    at,
+    metre,
+    bars,
+    pattern,
+    swing,
+    human: loop ? 0.3 : 0.5 + random(),
+    free,
+    tune,
+  };
   return {
     kind,
     pattern: pattern.name,
@@ -111,6 +125,7 @@ interface Scene {
   /** How unevenly it is played; 1 is usual. */
   human: number;
   free: boolean;
+  tune?: Tune;
 }
 
 /** Times of beats, and of the one after the last. */
@@ -135,20 +150,23 @@ function pulse(
 }
 
 function partsOf(kind: RhythmKind, scene: Scene): RhythmPart[] {
-  const { random } = scene;
+  const { random, tune } = scene;
+  const sung = () => (tune && chance(random, 0.6) ? [tuneLine(scene, tune)] : []);
   switch (kind) {
     case 'drums':
       return [drums(scene)];
     case 'strums':
-      return [strums(scene)];
+      return [strums(scene), ...sung()];
     case 'picked':
-      return [picked(scene)];
+      return [picked(scene), ...sung()];
     case 'line':
+      if (tune) return [tuneLine(scene, tune)];
       return [line(scene, chance(random, 0.35) ? 'bass' : 'melody')];
     case 'band': {
       const parts = [drums(scene), line(scene, 'bass')];
       if (chance(random, 0.6)) parts.push(chance(random, 0.5) ? strums(scene) : picked(scene));
-      if (chance(random, 0.3)) parts.push(line(scene, 'melody'));
+      if (tune) parts.push(...sung());
+      else if (chance(random, 0.3)) parts.push(line(scene, 'melody'));
       return parts.filter((_, i) => i !== 0 || chance(random, 0.85));
     }
   }
@@ -204,8 +222,9 @@ function swung(beat: number, steps: number, swing: number): number {
 }
 
 /** Roots of chords, one for each bar, and third and fifth above. */
-function progression(random: Random, bars: number): { tonic: number; chords: number[][] } {
-  const tonic = 40 + Math.floor(random() * 12);
+function progression({ random, bars, tune }: Scene): { tonic: number; chords: number[][] } {
+  const lowest = 40 + Math.floor(random() * 12);
+  const tonic = tune ? 40 + ((tune.tonicClass + 8) % 12) : lowest;
   const steps = [0, 5, 7, 9, 2, 4];
   const minor = [9, 2, 4];
   const loop = Array.from({ length: pick(random, [2, 4, 4, 8]) }, (_, i) =>
@@ -213,7 +232,7 @@ function progression(random: Random, bars: number): { tonic: number; chords: num
   );
   const every = pick(random, [1, 1, 1, 2]);
   const chords = Array.from({ length: bars }, (_, bar) => {
-    const step = loop[Math.floor(bar / every) % loop.length];
+    const step = tune ? tune.steps[bar % tune.bars] : loop[Math.floor(bar / every) % loop.length];
     return [0, minor.includes(step) ? 3 : 4, 7].map((above) => tonic + step + above);
   });
   return { tonic, chords };
@@ -221,8 +240,9 @@ function progression(random: Random, bars: number): { tonic: number; chords: num
 
 const stepsOf = ({ compound }: Metre) => (compound ? 3 : 2);
 
-function strums({ random, at, metre, bars, swing, human, free }: Scene): RhythmPart {
-  const { tonic, chords } = progression(random, bars);
+function strums(scene: Scene): RhythmPart {
+  const { random, at, metre, swing, human, free } = scene;
+  const { tonic, chords } = progression(scene);
   const ways = free
     ? [chanceStrums(random, metre), chanceStrums(random, metre)]
     : STRUMS[metre.compound ? `${metre.beats} compound` : String(metre.beats)];
@@ -258,8 +278,9 @@ function strums({ random, at, metre, bars, swing, human, free }: Scene): RhythmP
   return { role: 'guitar', gain: 0.9, notes: endRestruck(notes), tonic };
 }
 
-function picked({ random, at, metre, bars, swing, human, free }: Scene): RhythmPart {
-  const { tonic, chords } = progression(random, bars);
+function picked(scene: Scene): RhythmPart {
+  const { random, at, metre, bars, swing, human, free } = scene;
+  const { tonic, chords } = progression(scene);
   const steps = free ? chanceSteps(random, metre, at(1) - at(0)) : stepsOf(metre);
   const order = Array.from({ length: metre.beats * steps }, (_, i) =>
     i === 0 ? 0 : 1 + Math.floor(random() * 4),
@@ -294,7 +315,7 @@ function picked({ random, at, metre, bars, swing, human, free }: Scene): RhythmP
 /** A melody or a bass line: a rhythm of a bar or two that comes again, with changes. */
 function line(scene: Scene, role: 'bass' | 'melody'): RhythmPart {
   const { random, at, metre, bars, swing, human, free } = scene;
-  const { tonic, chords } = progression(random, bars);
+  const { tonic, chords } = progression(scene);
   const cells =
     free && chance(random, 0.55)
       ? chanceLine(random, metre, chanceSteps(random, metre, at(1) - at(0)), bars)
@@ -333,6 +354,39 @@ function line(scene: Scene, role: 'bass' | 'melody'): RhythmPart {
     });
   });
   return { role, gain: 0.8, notes: endRestruck(notes), tonic };
+}
+
+/** The tune from its first bar line, again and again; the upbeat comes each time but the first. */
+function tuneLine({ random, at, metre, bars, swing, human }: Scene, tune: Tune): RhythmPart {
+  const long = tune.bars * metre.beats;
+  const swings = metre.compound ? 0.5 : swing;
+  // Everybody joins notes in another way.
+  const held = 0.6 + 0.4 * random();
+  const accent = 14 * random();
+  const shift = 12 * (random() < 0.5 ? -1 : 0);
+  const notes: SampledNote[] = [];
+  for (let from = 0; from < bars * metre.beats; from += long)
+    for (const { startBeats, endBeats, midi } of tune.notes) {
+      const start = from + startBeats;
+      if (start < 0 || start >= bars * metre.beats) continue;
+      const seconds = at(warped(start, swings)) + 0.011 * human * gaussian(random);
+      const end = at(warped(Math.min(from + endBeats, bars * metre.beats), swings));
+      const strong = start % metre.beats === 0 ? accent : start % 1 === 0 ? accent / 2 : 0;
+      notes.push({
+        startSeconds: seconds,
+        endSeconds: Math.max(seconds + 0.06, seconds + held * (end - seconds) - 0.015),
+        midi: midi + shift,
+        velocity: velocity(random, 72 + strong),
+      });
+    }
+  return { role: 'melody', gain: 0.8, notes: endRestruck(notes), tonic: tune.tonicClass + 48 };
+}
+
+/** Any place in beats where swing puts it, the second half of a beat late. */
+function warped(beat: number, swing: number): number {
+  const whole = Math.floor(beat + 1e-9);
+  const within = beat - whole;
+  return whole + (within < 0.5 ? 2 * within * swing : swing + 2 * (within - 0.5) * (1 - swing));
 }
 
 /** A key that is struck again ends what it sounded before. */

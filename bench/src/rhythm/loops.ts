@@ -74,7 +74,7 @@ export async function measureLoops(rounds: number): Promise<LoopMeasures> {
     process.stderr.write('.');
   }
   at = 0;
-  for await (const clip of chordClips('test', FIRST_CHORD_ROUND + 2 * rounds, false, FIRST_CHORD_ROUND)) {
+  for await (const clip of chordClips('test', FIRST_CHORD_ROUND + 2 * rounds, 'usual', FIRST_CHORD_ROUND)) {
     const bars = CHORD_BARS[at % CHORD_BARS.length];
     const beats = bars * (clip.metre === '4/4' ? 4 : clip.metre === '3/4' ? 3 : 2);
     for (const [rowsOf, begins] of [

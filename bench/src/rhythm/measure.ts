@@ -3,7 +3,10 @@ import { computeActivations, readChords } from '@plundra/core/reading';
 import { readRhythm } from '@plundra/core/reading/training';
 import { loadChordReference } from '../chords/reference.ts';
 import { beatF } from '../chords/scores.ts';
-import { RHYTHM_RATE_HZ, rhythmClips, type RhythmClip } from './clips.ts';
+import { existsSync } from 'node:fs';
+import { loadBank, loadBankFile } from '@plundra/demo';
+import { RHYTHM_BANKS, RHYTHM_RATE_HZ, rhythmClip, rhythmClips, type RhythmClip } from './clips.ts';
+import { loadTunes } from './tunes.ts';
 
 export interface RhythmScores {
   group: string;
@@ -28,19 +31,32 @@ type Row = Omit<RhythmScores, 'group' | 'clips'>;
 /** As mir_eval has it: what is found in the first second does not count. */
 const FIRST_SECONDS = 1;
 
-export async function measureRhythm(rounds: number): Promise<RhythmMeasures> {
+/** Pieces that are groups of their own: drums of recorded kits, and published tunes. */
+const KITS = 'drums, recorded kits';
+const TUNES = 'published tunes';
+/** Recorded kits of Debian's avldrums.lv2-soundfont (used here only, never shipped). */
+const KIT_FILES = ['Black_Pearl_4_LV2', 'Red_Zeppelin_4_LV2'].map(
+  (name) => `/usr/share/sounds/sf2/${name}.sf2`,
+);
+/** Rounds of recorded kits are others than those above. */
+const FIRST_KIT_ROUND = 300;
+const TUNE_KINDS = ['line', 'strums', 'picked', 'band'] as const;
+
+/** @param tunesPath what training/tunes.py writes; without it no published tunes are measured */
+export async function measureRhythm(rounds: number, tunesPath?: string): Promise<RhythmMeasures> {
   const reference = loadChordReference();
   const [ours, theirs] = [new Map<string, Row[]>(), new Map<string, Row[]>()];
   let [sound, time] = [0, 0];
-  for await (const clip of rhythmClips('test', 4 * rounds)) {
+  for await (const [clip, own] of testClips(rounds, tunesPath)) {
     const begin = performance.now();
     readRhythm(clip.samples);
     time += (performance.now() - begin) / 1000;
     sound += clip.durationSeconds;
     const reading = readChords(clip.samples, computeActivations(clip.samples, { coarse: true })).tempo;
     const metre = reading.beatsPerBar === clip.metre.beats && reading.compound === clip.metre.compound;
-    add(ours, clip, scoresOf(clip, reading.beats, reading.downbeats, metre));
-    add(theirs, clip, scoresOf(clip, reference(clip.samples, RHYTHM_RATE_HZ).beats, [], false));
+    const groups = own ? [own] : groupsOf(clip);
+    add(ours, groups, scoresOf(clip, reading.beats, reading.downbeats, metre));
+    add(theirs, groups, scoresOf(clip, reference(clip.samples, RHYTHM_RATE_HZ).beats, [], false));
     process.stderr.write('.');
   }
   process.stderr.write('\n');
@@ -70,16 +86,32 @@ function bpmOf(beats: readonly number[]): number {
   return beats.length < 2 ? 0 : (60 * (beats.length - 1)) / (beats[beats.length - 1] - beats[0]);
 }
 
-function add(groups: Map<string, Row[]>, { kind, changing, loop, metre }: RhythmClip, row: Row): void {
+/** Each clip, with its group where that is not part of "all". */
+async function* testClips(
+  rounds: number,
+  tunesPath: string | undefined,
+): AsyncGenerator<readonly [RhythmClip, string?]> {
+  for await (const clip of rhythmClips('test', 4 * rounds)) yield [clip];
+  const banks = await Promise.all(RHYTHM_BANKS.test.map((name) => loadBank(name)));
+  const kits = await Promise.all(KIT_FILES.filter((path) => existsSync(path)).map(loadBankFile));
+  for (const [i, kit] of kits.entries())
+    for (let round = 0; round < 4 * rounds; round++)
+      yield [
+        await rhythmClip('test', banks, 'drums', FIRST_KIT_ROUND + kits.length * round + i, { kit }),
+        KITS,
+      ];
+  const tunes = tunesPath === undefined ? [] : loadTunes(tunesPath, 'test');
+  for (let round = 0; tunes.length > 0 && round < 2 * rounds; round++)
+    for (const kind of TUNE_KINDS) yield [await rhythmClip('test', banks, kind, round, { tunes }), TUNES];
+}
+
+function groupsOf({ kind, changing, loop, metre }: RhythmClip): string[] {
   const metreName = metre.compound ? `${3 * metre.beats}/8` : `${metre.beats}/4`;
-  for (const group of [
-    kind,
-    metreName,
-    ...(changing ? ['changing tempo'] : []),
-    ...(loop ? ['loops'] : []),
-    'all',
-  ])
-    groups.set(group, [...(groups.get(group) ?? []), row]);
+  return [kind, metreName, ...(changing ? ['changing tempo'] : []), ...(loop ? ['loops'] : []), 'all'];
+}
+
+function add(rows: Map<string, Row[]>, groups: readonly string[], row: Row): void {
+  for (const group of groups) rows.set(group, [...(rows.get(group) ?? []), row]);
 }
 
 function means(groups: Map<string, Row[]>): RhythmScores[] {
@@ -97,5 +129,10 @@ function means(groups: Map<string, Row[]>): RhythmScores[] {
         metre: mean('metre'),
       };
     })
-    .sort((a, b) => Number(a.group === 'all') - Number(b.group === 'all') || a.group.localeCompare(b.group));
+    .sort((a, b) => placeOf(a.group) - placeOf(b.group) || a.group.localeCompare(b.group));
+}
+
+/** "all" after its parts, and what is not part of it last. */
+function placeOf(group: string): number {
+  return ['all', KITS, TUNES].indexOf(group);
 }

@@ -25,6 +25,11 @@ The figures are of what the application shows: tempo, beats and bars of a readin
 waltz, a jig, gospel in 12/8, a swung 5/4) and the bank that plays them (TimGM6mb) were neither trained on nor looked at. What is
 shared with the training is the composer of strums, chords and lines, with other seeds; in training most rhythms are drawn by chance.
 
+The last rows are not part of “all”. **Recorded kits**: the same patterns by two kits that were recorded drum by drum (Debian's
+avldrums.lv2-soundfont), no sound of which was trained on or looked at. **Published tunes**: melodies of Northumbrian Minstrelsy (1882), of fifers
+and of the Nottingham collection, played as lines, over strums, picked chords and bands (\`npm run bench rhythm -- --tunes FILE\`, which
+\`training/tunes.py\` writes); no tune of these collections was trained on or looked at. What is written in 2/2 may as well be beaten in four.
+
 ## Ours
 
 ${table(ours, true)}

@@ -42,8 +42,9 @@ const FIVE: Metre = { beats: 5, compound: false };
 const SEVEN: Metre = { beats: 7, compound: false };
 const TWO: Metre = { beats: 2, compound: false };
 const SIX_EIGHT: Metre = { beats: 2, compound: true };
+const NINE_EIGHT: Metre = { beats: 3, compound: true };
 const TWELVE_EIGHT: Metre = { beats: 4, compound: true };
-export const METRES = { TWO, THREE, FOUR, FIVE, SEVEN, SIX_EIGHT, TWELVE_EIGHT } as const;
+export const METRES = { TWO, THREE, FOUR, FIVE, SEVEN, SIX_EIGHT, NINE_EIGHT, TWELVE_EIGHT } as const;
 
 export const CHOOSING_PATTERNS: readonly DrumPattern[] = [
   {

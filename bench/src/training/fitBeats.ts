@@ -23,7 +23,7 @@ const PIECES = { from: 200, to: 220 };
 
 async function* played(): AsyncGenerator<{ samples: Float32Array; beats: number[] }> {
   yield* chordClips('tuning', ARRANGEMENTS.slow);
-  yield* chordClips('tuning', ARRANGEMENTS.quick, true);
+  yield* chordClips('tuning', ARRANGEMENTS.quick, 'quick');
   const banks = await Promise.all(RHYTHM_BANKS.tuning.map((name) => loadBank(name)));
   // Drums alone are left to the network.
   for (let round = PIECES.from; round < PIECES.to; round++)

@@ -49,7 +49,7 @@ async function gather(): Promise<Row[]> {
 
 /** Half of them with chords of a beat or two. */
 async function* tuningClips(): AsyncGenerator<ChordClip> {
-  for (const quick of [false, true]) yield* chordClips('tuning', rounds, quick);
+  for (const manner of ['usual', 'quick'] as const) yield* chordClips('tuning', rounds, manner);
 }
 
 /** The kind of the vocabulary that holds most of a chord. */

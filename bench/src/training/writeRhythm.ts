@@ -1,6 +1,7 @@
 /**
- * Writes what the beat network is trained on: `npx tsx bench/src/training/writeRhythm.ts FOLDER FROM TO [tuning|choosing|chords]` renders
- * rounds of pieces with a known pulse, or of arrangements of chords, and writes for each its features and beats.
+ * Writes what the beat network is trained on: `npx tsx bench/src/training/writeRhythm.ts FOLDER FROM TO [tuning|choosing|chords] [TUNES]`
+ * renders rounds of pieces with a known pulse, or of arrangements of chords, and writes for each its features and beats. With TUNES, which
+ * training/tunes.py writes, melodies are published ones.
  */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -8,9 +9,11 @@ import { RHYTHM_INPUTS, rhythmFeatures } from '@plundra/core/reading/training';
 import { loadBank } from '@plundra/demo';
 import { chordClips } from '../chords/clips.ts';
 import { RHYTHM_BANKS, rhythmClip } from '../rhythm/clips.ts';
+import { loadTunes } from '../rhythm/tunes.ts';
 
-const [folder, from, to, set = 'tuning'] = process.argv.slice(2);
+const [folder, from, to, set = 'tuning', tunesPath] = process.argv.slice(2);
 mkdirSync(folder, { recursive: true });
+const TUNE_KINDS = ['line', 'strums', 'line', 'picked', 'line', 'band', 'band'] as const;
 const KINDS = ['drums', 'strums', 'picked', 'line', 'band', 'drums', 'drums', 'band'] as const;
 
 interface Played {
@@ -29,19 +32,28 @@ function write(name: string, { samples, beats, downbeats }: Played, compound: bo
 }
 
 if (set === 'chords') {
-  for (const quick of [false, true])
-    for await (const clip of chordClips('tuning', Number(to), quick, Number(from))) {
-      const name = `chords-${clip.name.replaceAll(' ', '-')}${quick ? '-quick' : ''}`;
+  for (const manner of ['usual', 'quick'] as const)
+    for await (const clip of chordClips('tuning', Number(to), manner, Number(from))) {
+      const name = `chords-${clip.name.replaceAll(' ', '-')}${manner === 'quick' ? '-quick' : ''}`;
       write(name, clip, clip.metre === '6/8', { kind: `chords ${clip.ensemble}` });
     }
 } else {
   const which = set === 'choosing' ? 'choosing' : 'tuning';
   const banks = await Promise.all(RHYTHM_BANKS[which].map((name) => loadBank(name)));
+  const tunes = tunesPath === undefined ? undefined : loadTunes(tunesPath, which);
+  const kinds = tunes ? TUNE_KINDS : KINDS;
   for (let round = Number(from); round < Number(to); round++)
-    for (const [i, kind] of KINDS.entries()) {
+    for (const [i, kind] of kinds.entries()) {
       // Further ones of a kind have other seeds.
-      const clip = await rhythmClip(which, banks, kind, i < 5 ? round : round + 40_000 * (i - 4));
+      const again = kinds.slice(0, i).filter((each) => each === kind).length;
+      const clip = await rhythmClip(which, banks, kind, round + 40_000 * again, { tunes });
       const { metre, pattern, bpm, changing } = clip;
-      write(`${which}-${round}-${i}-${kind}`, clip, metre.compound, { kind, metre, pattern, bpm, changing });
+      write(`${which}-${tunes ? 'tune-' : ''}${round}-${i}-${kind}`, clip, metre.compound, {
+        kind,
+        metre,
+        pattern,
+        bpm,
+        changing,
+      });
     }
 }
