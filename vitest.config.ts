@@ -7,7 +7,8 @@ export default defineConfig({
         test: {
           name: 'unit',
           include: ['{core,contract,web,cli,demo,bench}/src/**/*.test.ts'],
-          testTimeout: 30_000,
+          // Limits of time are for what hangs: a machine that is shared can take several times as long as usual.
+          testTimeout: 90_000,
           // They only compute: as many as there are cores, which is one more than by default.
           maxWorkers: '100%',
           // What they share is never changed, so each worker loads it once.
@@ -20,8 +21,8 @@ export default defineConfig({
         test: {
           name: 'server',
           include: ['server/src/**/*.test.ts'],
-          testTimeout: 60_000,
-          hookTimeout: 60_000,
+          testTimeout: 180_000,
+          hookTimeout: 180_000,
           pool: 'forks',
           isolate: false,
           maxWorkers: '100%',
@@ -33,10 +34,10 @@ export default defineConfig({
           name: 'browser',
           include: ['e2e/**/*.e2e.ts'],
           globalSetup: 'e2e/template.ts',
-          testTimeout: 120_000,
-          hookTimeout: 180_000,
+          testTimeout: 360_000,
+          hookTimeout: 360_000,
           // A busy machine takes longer than the second that is waited by default.
-          expect: { poll: { timeout: 20_000 } },
+          expect: { poll: { timeout: 45_000 } },
           // Sound and pictures come when the machine has time for them; the report names what needed a second go.
           retry: 1,
           // Each file has a browser, a server and a data folder of its own; what they import is never changed.

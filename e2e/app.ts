@@ -70,6 +70,8 @@ async function openApp(
     reducedMotion: 'reduce',
     baseURL: server.url,
   });
+  // As long as a busy machine takes to read a recording.
+  context.setDefaultTimeout(120_000);
   const errors: string[] = [];
   const newPage = async () => {
     const page = await context.newPage();
@@ -173,7 +175,7 @@ export async function newSong(page: Page, title: string): Promise<void> {
 
 /** Opens the demo song on its Timeline, straight from the server: the button of the songs page has a test of its own. */
 export async function openDemo(page: Page): Promise<void> {
-  const answer = await page.request.post(paths.demo, { timeout: 60_000 });
+  const answer = await page.request.post(paths.demo);
   const { songIds } = (await answer.json()) as { songIds: string[] };
   await page.goto(`/songs/${songIds[0]}/timeline`);
   await page.getByTestId('part-row').first().waitFor();
@@ -187,7 +189,7 @@ export async function readPart(page: Page, name: string): Promise<void> {
   await page
     .getByTestId('step-read')
     .getByText(/\d+ notes/)
-    .waitFor({ timeout: 60_000 });
+    .waitFor();
   await page.getByLabel(/Notes on a canvas, \d{2}/).waitFor();
 }
 
@@ -206,7 +208,7 @@ export async function readMelody(page: Page): Promise<void> {
 }
 
 export async function saved(page: Page): Promise<void> {
-  await page.getByTestId('save-state').getByText('Saved').waitFor({ timeout: 15_000 });
+  await page.getByTestId('save-state').getByText('Saved').waitFor();
 }
 
 /** The song as the server has it. */

@@ -297,7 +297,7 @@ describe('a part of several passages', () => {
     await page.keyboard.press('Enter');
     await expect.poll(async () => (await placesOf(page, 'Bass'))[0][0]).toBe(8);
     await page.getByRole('button', { name: 'Play', exact: true }).click();
-    await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Stop' }).waitFor();
     expect(await heard(0.8)).toBeLessThan(0.001);
     await page.getByRole('textbox', { name: 'Start of the passage' }).fill('1');
     await page.keyboard.press('Enter');

@@ -13,7 +13,7 @@ async function read(page: Page, part: string, button: string): Promise<void> {
   await page
     .getByTestId('step-read')
     .getByText(/\d+ (notes|hits)/)
-    .waitFor({ timeout: 110_000 });
+    .waitFor();
 }
 
 const parts = (page: Page) => page.getByTestId('part-row').count();

@@ -38,7 +38,7 @@ async function readFrom(page: Page, ...parts: string[]): Promise<void> {
     .getByRole('heading', {
       name: `Read from ${parts.length === 1 ? parts[0] : `${parts.length} recordings`}`,
     })
-    .waitFor({ timeout: 110_000 });
+    .waitFor();
 }
 
 /** Clicks a later beat of a chord, which chooses that beat. */

@@ -92,7 +92,7 @@ describe('tuning', () => {
     await readPart(page, 'Bass');
     await page.keyboard.press('1');
     await page.keyboard.press('Space');
-    await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Stop' }).waitFor();
     // The whole line on one note: then it does not matter where in it the ear is.
     const A = 9;
     await page.getByTestId('step-tune').click();
@@ -100,7 +100,7 @@ describe('tuning', () => {
     await page.getByLabel('Note of the rails').fill('A1');
     await page.getByLabel('Note of the rails').press('Enter');
     await page.getByTestId('line-canvas').focus();
-    await page.getByRole('button', { name: 'Before', exact: true }).waitFor({ timeout: 30_000 });
+    await page.getByRole('button', { name: 'Before', exact: true }).waitFor();
     await hears(page, A);
     await page.keyboard.down('b');
     await page.waitForTimeout(500);
@@ -243,7 +243,7 @@ describe('a recording that is not read', () => {
     await page.getByRole('button', { name, exact: true }).click();
     await page.waitForURL(/notes/);
     await page.getByTestId('step-time').click();
-    await page.getByLabel(/Onsets on a canvas, \d{2}/).waitFor({ timeout: 60_000 });
+    await page.getByLabel(/Onsets on a canvas, \d{2}/).waitFor();
     const text = await page.getByTestId('onset-scope').innerText();
     return Number(/^(\d+) onsets/.exec(text)![1]);
   }
@@ -259,7 +259,7 @@ describe('a recording that is not read', () => {
     await page.getByRole('button', { name: /^Pull \d+ onsets/ }).click();
     await page.getByRole('button', { name: 'Nothing to pull' }).waitFor();
     await page.getByTestId('step-time').getByText(/moved/).waitFor();
-    await page.getByRole('button', { name: 'Before', exact: true }).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: 'Before', exact: true }).waitFor();
     await page.getByRole('button', { name: 'Timing as played' }).click();
     await expect.poll(() => page.getByTestId('onset-scope').innerText()).toMatch(/, 0 moved/);
 
@@ -283,7 +283,7 @@ describe('a recording that is not read', () => {
     await saved(page);
 
     await page.getByTestId('step-use').click();
-    const download = page.waitForEvent('download', { timeout: 60_000 });
+    const download = page.waitForEvent('download');
     await page.getByRole('button', { name: 'Save the corrected recording' }).click();
     const file = await download;
     expect(file.suggestedFilename()).toBe('Steel guitar corrected.wav');
@@ -298,14 +298,14 @@ describe('a recording that is not read', () => {
     await page.getByTestId('step-tune').click();
     await page.keyboard.press('1');
     await page.keyboard.press('Space');
-    await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Stop' }).waitFor();
     const [A, B] = [9, 11];
     await hears(page, A);
     await stop(page);
     await page.getByLabel('Transpose in semitones').fill('2');
     await page.getByLabel('Transpose in semitones').press('Tab');
     await page.getByTestId('step-tune').getByText('+2').waitFor();
-    await page.getByRole('button', { name: 'Before', exact: true }).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: 'Before', exact: true }).waitFor();
     await page.getByTestId('line-canvas').focus();
     await page.keyboard.press('Home');
     await page.keyboard.press('Space');
@@ -314,7 +314,7 @@ describe('a recording that is not read', () => {
     await stop(page);
     await page.getByTestId('step-read').click();
     await readMelody(page);
-    await page.getByLabel(/Notes on a canvas, 1\d notes/).waitFor({ timeout: 60_000 });
+    await page.getByLabel(/Notes on a canvas, 1\d notes/).waitFor();
     await page.keyboard.press('Home');
     await page.keyboard.press('Space');
     await page.getByRole('button', { name: 'Stop' }).waitFor();
@@ -328,12 +328,12 @@ describe('a recording that is not read', () => {
     await page.getByTestId('step-tune').click();
     await page.keyboard.press('1');
     await page.keyboard.press('Space');
-    await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Stop' }).waitFor();
     const [A, B] = [9, 11];
     await hears(page, A);
     await page.getByLabel('Transpose in semitones').fill('2');
     await page.getByLabel('Transpose in semitones').press('Tab');
-    await page.getByRole('button', { name: 'Before', exact: true }).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: 'Before', exact: true }).waitFor();
     await hears(page, B);
     await stop(page);
     await saved(page);

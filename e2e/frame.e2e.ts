@@ -170,7 +170,7 @@ describe('keys after a control was clicked', () => {
     await page.locator('.ant-select-item-option').getByText('1/8', { exact: true }).click();
     await expect.poll(() => page.evaluate(() => document.activeElement === document.body)).toBe(true);
     await page.keyboard.press(' ');
-    await page.getByRole('button', { name: 'Stop', exact: true }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Stop', exact: true }).waitFor();
     await page.keyboard.press(' ');
     await page.getByRole('button', { name: 'Play', exact: true }).waitFor();
     await page.getByText('Notes', { exact: true }).last().click();

@@ -69,7 +69,7 @@ describe('from a recorded line to a MIDI part', () => {
     // Listen to both: the playhead runs.
     await page.keyboard.press('4');
     await page.keyboard.press('Space');
-    await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Stop' }).waitFor();
     const position = page.getByTestId('position');
     const before = await position.innerText();
     await expect.poll(() => position.innerText(), { timeout: 5000 }).not.toBe(before);
@@ -110,7 +110,7 @@ describe('from a recorded line to a MIDI part', () => {
     await page
       .getByTestId('step-read')
       .getByText(/\d+ notes/)
-      .waitFor({ timeout: 60_000 });
+      .waitFor();
     await page.getByLabel(/Notes on a canvas, \d{2}/).waitFor();
     const count = await noteCount(page);
     await page.keyboard.press('Control+a');

@@ -53,10 +53,10 @@ const choose = async (page: Page, label: string, option: string) => {
 };
 const recording = async (page: Page) => {
   await page.getByRole('button', { name: 'Record notes' }).click();
-  await page.getByRole('button', { name: /^Stop and keep/ }).waitFor({ timeout: 20_000 });
+  await page.getByRole('button', { name: /^Stop and keep/ }).waitFor();
 };
 const keep = async (page: Page, count: number) => {
-  await page.getByRole('button', { name: `Stop and keep (${count})` }).click({ timeout: 10_000 });
+  await page.getByRole('button', { name: `Stop and keep (${count})` }).click();
   await page.getByRole('button', { name: 'Record notes' }).waitFor();
 };
 

@@ -25,7 +25,7 @@ const partOf = (song: Song, name: string) =>
 const record = (page: Page) => page.getByRole('button', { name: 'Record', exact: true }).click();
 const stop = async (page: Page) => {
   await page.getByRole('button', { name: 'Stop recording' }).click();
-  await page.getByRole('button', { name: 'Record', exact: true }).waitFor({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Record', exact: true }).waitFor();
 };
 async function soundOf(hash: string): Promise<Float32Array> {
   const response = await fetch(`${app.server.url}/api/recordings/${hash}/sound`);
@@ -33,7 +33,7 @@ async function soundOf(hash: string): Promise<Float32Array> {
 }
 /** How long it has recorded, by what the take row says; and that it does. */
 const recordsFor = async (page: Page, seconds: number) => {
-  await page.getByTestId('take-row').getByText('Recording').waitFor({ timeout: 30_000 });
+  await page.getByTestId('take-row').getByText('Recording').waitFor();
   await page.waitForTimeout(seconds * 1000);
 };
 
@@ -80,12 +80,12 @@ describe('what is recorded', () => {
     await record(page);
     await recordsFor(page, 1.5);
     await app.stopServer();
-    await page.getByText(/What is recorded is kept in this browser until then/).waitFor({ timeout: 20_000 });
+    await page.getByText(/What is recorded is kept in this browser until then/).waitFor();
     await page.waitForTimeout(1500);
     await app.startServer();
     await page.waitForTimeout(1000);
     await stop(page);
-    await page.getByRole('button', { name: 'Recording 1', exact: true }).waitFor({ timeout: 30_000 });
+    await page.getByRole('button', { name: 'Recording 1', exact: true }).waitFor();
     const song = await storedSong(page);
     const part = partOf(song, 'Recording 1')!;
     const recorded = await soundOf(part.takes[0].recordingHash);
@@ -132,10 +132,10 @@ describe('what is recorded', () => {
     await page.close();
     const next = await app.newPage();
     await next.goto(url);
-    await next.getByText('An unfinished take was found').waitFor({ timeout: 20_000 });
+    await next.getByText('An unfinished take was found').waitFor();
     await next.getByText(/^0:0\d for Recording 1, recorded/).waitFor();
     await next.getByRole('button', { name: 'Keep', exact: true }).click();
-    await next.getByRole('button', { name: 'Recording 1', exact: true }).waitFor({ timeout: 20_000 });
+    await next.getByRole('button', { name: 'Recording 1', exact: true }).waitFor();
     const [passage] = partOf(await storedSong(next), 'Recording 1')!.passages;
     expect(passage.startTicks).toBe(0);
     // All but the last second at most.
@@ -148,7 +148,7 @@ describe('what is recorded', () => {
     await next.getByText('Ferry at Six').first().waitFor();
     const last = next;
     await last.goto(url);
-    await last.getByText('An unfinished take was found').waitFor({ timeout: 20_000 });
+    await last.getByText('An unfinished take was found').waitFor();
     await last.getByText(/for Recording 2, recorded/).waitFor();
     await last.getByRole('button', { name: 'Discard', exact: true }).click();
     await last.getByText(/nothing brings it back/).waitFor();
@@ -172,11 +172,11 @@ describe('takes', () => {
     await page.getByLabel('Bars of count-in').getByText('0', { exact: true }).click();
     await page.getByText(/^It records from bar 5 to bar 7 until you stop it/).waitFor();
     await page.getByRole('button', { name: 'Record takes round the loop' }).click();
-    await page.getByTestId('take-row').getByText('Recording round 3').waitFor({ timeout: 60_000 });
+    await page.getByTestId('take-row').getByText('Recording round 3').waitFor();
     await page.waitForTimeout(300);
     await page.getByRole('button', { name: 'Stop and keep' }).click();
     const table = page.getByTestId('take-table');
-    await table.waitFor({ timeout: 30_000 });
+    await table.waitFor();
     await page.getByRole('button', { name: 'Close the record sheet' }).click();
     const tableOf = async () => {
       const song = await storedSong(page);
@@ -197,7 +197,7 @@ describe('takes', () => {
     await expect.poll(async () => (await tableOf()).phrases[0].chosenId).toBe(first.takes[2].id);
 
     await page.getByRole('button', { name: 'Read the takes' }).click();
-    await page.getByRole('button', { name: 'Best of each' }).click({ timeout: 90_000 });
+    await page.getByRole('button', { name: 'Best of each' }).click();
     await expect.poll(async () => (await tableOf()).phrases.every(({ chosenId }) => chosenId)).toBe(true);
     await page.getByText(/^Phrase 1: take \d scores \d+, take \d \d+/).waitFor();
     // Each cell says how far off it is.
@@ -214,7 +214,7 @@ describe('takes', () => {
     expect((await storedSong(page)).parts).toEqual(before.parts);
 
     await page.getByRole('button', { name: 'Print as one' }).click();
-    await page.getByRole('button', { name: 'Lead voice printed', exact: true }).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: 'Lead voice printed', exact: true }).waitFor();
     expect(partOf(await storedSong(page), 'Lead voice')!.mute).toBe(true);
     await page.keyboard.press('Control+z');
     await expect.poll(async () => (await storedSong(page)).parts).toEqual(before.parts);
@@ -263,8 +263,8 @@ describe('the delay of the input', () => {
     await page.getByRole('button', { name: 'Play', exact: true }).click();
     await page.waitForTimeout(300);
     await page.getByRole('button', { name: 'How to record' }).click();
-    await page.getByRole('button', { name: 'Measure' }).click({ timeout: 20_000 });
-    await page.getByText(/^The input is \d+\.\d ms late/).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Measure' }).click();
+    await page.getByText(/^The input is \d+\.\d ms late/).waitFor();
     const delayMs = Number(await page.getByLabel('Delay of the input in milliseconds').inputValue());
     expect(delayMs).toBeGreaterThan(136);
     expect(delayMs).toBeLessThan(400);
@@ -272,7 +272,7 @@ describe('the delay of the input', () => {
     await page.getByRole('button', { name: /^Record a new part/ }).click();
     await recordsFor(page, 4);
     await page.getByRole('button', { name: 'Stop and keep' }).click();
-    await page.getByRole('button', { name: 'Recording 1', exact: true }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Recording 1', exact: true }).waitFor();
     const part = partOf(await storedSong(page), 'Recording 1')!;
     const [passage] = part.passages;
     const samples = await soundOf(part.takes[0].recordingHash);

@@ -13,7 +13,7 @@ const shelfLink = (page: Page) => page.getByRole('navigation', { name: 'Places' 
 const sheet = (page: Page) => page.getByLabel('Side sheet');
 async function openShelf(page: Page): Promise<void> {
   await shelfLink(page).click();
-  await page.getByText('32 items').waitFor({ timeout: 30_000 });
+  await page.getByText('32 items').waitFor();
 }
 async function search(page: Page, text: string): Promise<void> {
   await page.getByLabel('Search the shelf').fill(text);
@@ -53,7 +53,7 @@ describe('the shelf', () => {
     // Heard with the song, it is not in it.
     await page.getByRole('button', { name: 'Hear Low tide walk' }).click();
     await page.getByRole('button', { name: 'Stop Low tide walk' }).waitFor();
-    await page.getByRole('button', { name: 'Stop', exact: true }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Stop', exact: true }).waitFor();
     await page.getByRole('button', { name: 'Stop Low tide walk' }).click();
     await page.getByRole('button', { name: 'Play', exact: true }).waitFor();
     expect(await storedSong(page)).toEqual(before);
@@ -124,7 +124,7 @@ describe('the shelf', () => {
     await search(page, 'harbour hands');
     await page.getByText('Harbour hands').click();
     await page.getByRole('button', { name: 'Play', exact: true }).click();
-    await page.getByRole('button', { name: 'Stop', exact: true }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Stop', exact: true }).waitFor();
     await page.waitForTimeout(700);
     await page.keyboard.press('h');
     await sheet(page).getByText('where it is heard').waitFor();
@@ -174,7 +174,7 @@ describe('the shelf', () => {
     await sheet(page).getByRole('button', { name: 'Keep on the shelf' }).click();
     await page.getByText('“Verse” is on the shelf').waitFor();
     await shelfLink(page).click();
-    await page.getByText('33 items').waitFor({ timeout: 30_000 });
+    await page.getByText('33 items').waitFor();
     await search(page, 'verse');
     await page.locator('.shelf-table').getByText('Verse', { exact: true }).click();
     await sheet(page).getByText('From Ferry at Six, with its key and tempo there.').waitFor();
@@ -200,15 +200,15 @@ describe('the shelf', () => {
         samples[Math.round(beat * 0.25 * rate) + n] +=
           (beat % 8 === 0 ? 0.8 : beat % 2 === 0 ? 0.5 : 0.2) * Math.sin(n * 0.4) * Math.exp(-n / 150);
     await page.goto('/shelf');
-    await page.getByText('32 items').waitFor({ timeout: 30_000 });
+    await page.getByText('32 items').waitFor();
     await page.getByLabel('Files for the shelf').setInputFiles([
       { name: 'deck clicks.wav', mimeType: 'audio/wav', buffer: Buffer.from(encodeWav([samples], rate, 16)) },
       { name: 'broken.wav', mimeType: 'audio/wav', buffer: Buffer.from('no sound at all') },
     ]);
-    await page.getByText('1 of 2 files did not get on the shelf').waitFor({ timeout: 30_000 });
+    await page.getByText('1 of 2 files did not get on the shelf').waitFor();
     await search(page, 'deck clicks');
     await page.getByText('Deck clicks').click();
-    await page.getByText(/Found by listening: tempo sure to/).waitFor({ timeout: 60_000 });
+    await page.getByText(/Found by listening: tempo sure to/).waitFor();
     expect(await page.getByLabel('Tempo of the item').inputValue()).toBe('120');
     await page.getByRole('button', { name: '÷ 2' }).click();
     await expect.poll(() => page.getByLabel('Tempo of the item').inputValue()).toBe('60');

@@ -184,7 +184,7 @@ describe('windows and servers', () => {
     await app.stopServer();
     await page.keyboard.press('n');
     await page.keyboard.press('Delete');
-    await page.getByText(/Offline · 1 waiting/).waitFor({ timeout: 15_000 });
+    await page.getByText(/Offline · 1 waiting/).waitFor();
     await app.startServer();
     await saved(page);
     await page.reload();

@@ -67,7 +67,7 @@ describe('listening', () => {
       await page.keyboard.press('Home');
       await page.keyboard.press(mode);
       await play.click();
-      await stop.waitFor({ timeout: 20_000 });
+      await stop.waitFor();
       const measured = await loudness(page, 1.5);
       await stop.click();
       await play.waitFor();
@@ -101,7 +101,7 @@ describe('listening', () => {
     for (const times of ['first', 'second']) {
       await page.keyboard.press('Home');
       await page.getByRole('button', { name: 'Play', exact: true }).click();
-      await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+      await page.getByRole('button', { name: 'Stop' }).waitFor();
       const starts = await earStarts(page);
       await page.getByRole('button', { name: 'Stop' }).click();
       await page.waitForTimeout(300);
@@ -122,7 +122,7 @@ describe('listening', () => {
     await page.keyboard.press('2');
     await page.getByRole('button', { name: 'Mute Synth line' }).click();
     await page.keyboard.press('Space');
-    await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Stop' }).waitFor();
     await page.waitForTimeout(600);
     expect(Math.max(...(await loudness(page, 1)))).toBeLessThan(SILENT);
   });
@@ -140,7 +140,7 @@ describe('listening', () => {
     await page.keyboard.up('Shift');
     await page.keyboard.press('1');
     await page.keyboard.press('Space');
-    await page.getByRole('button', { name: 'Stop' }).waitFor({ timeout: 20_000 });
+    await page.getByRole('button', { name: 'Stop' }).waitFor();
     const positions: number[] = [];
     for (let i = 0; i < 30; i++) {
       const [bar, beat, tick] = (await page.getByTestId('position').innerText()).split('.').map(Number);
@@ -159,7 +159,7 @@ describe('listening', () => {
     await page.getByRole('checkbox', { name: 'Count-in' }).check();
     await page.getByRole('button', { name: 'Record', exact: true }).click();
     const stop = page.getByRole('button', { name: 'Stop recording' });
-    await stop.waitFor({ timeout: 20_000 });
+    await stop.waitFor();
     // A bar at 92 bpm is 2.6 s of clicks, in which the playhead waits.
     await page.waitForTimeout(900);
     expect(await page.getByTestId('position').innerText()).toMatch(/^Count [2-4]$/);
@@ -173,7 +173,7 @@ describe('listening', () => {
     const [bar, beat] = (await page.getByTestId('position').innerText()).split('.').map(Number);
     await page.getByTestId('take-row').getByText('Recording', { exact: true }).waitFor();
     await stop.click();
-    await page.getByRole('button', { name: 'Recording 1', exact: true }).waitFor({ timeout: 15_000 });
+    await page.getByRole('button', { name: 'Recording 1', exact: true }).waitFor();
     // The take is chosen, and its row is the part's now.
     await expect.poll(() => page.getByLabel('Name of the part').inputValue()).toBe('Recording 1');
     await expect.poll(() => page.getByTestId('take-row').count()).toBe(0);

@@ -35,7 +35,7 @@ async function soundOf(page: Page, part: string | null, kind: string, ofLoop = f
   }
   if (ofLoop) await dialog.getByText('The loop range').click();
   await choose(page, 'Kind of sound file', kind);
-  const download = page.waitForEvent('download', { timeout: 90_000 });
+  const download = page.waitForEvent('download');
   await dialog.getByRole('button', { name: 'Save sound file' }).click();
   return readFileSync(await (await download).path());
 }

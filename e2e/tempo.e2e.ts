@@ -95,7 +95,7 @@ describe('tempo', () => {
     await page.getByRole('button', { name: 'Save as sound' }).click();
     await pick(page, 'Parts in the sound file', 'Hand drum');
     await page.keyboard.press('Escape');
-    const download = page.waitForEvent('download', { timeout: 90_000 });
+    const download = page.waitForEvent('download');
     await page.getByRole('button', { name: 'Save sound file' }).click();
     const file = await download;
     expect(file.suggestedFilename()).toBe('Ferry at Six - Hand drum.wav');
