@@ -106,6 +106,14 @@ describe('a file that is put on the shelf', () => {
     expect((await heard(wrong.id)).bpm).toBeCloseTo(120, 1);
   });
 
+  it('says so where there is neither beat nor key, until a hand says more', async () => {
+    const { hash } = await upload(new Float32Array(3 * RATE_HZ), 'still water.wav');
+    const { body } = await add({ recordingHash: hash, fileName: 'still water.wav' });
+    expect(await heard(body.id)).toMatchObject({ heardNothing: 'none there', key: null, bpm: null });
+    expect((await change(body.id, { name: 'Still' })).body).toHaveProperty('heardNothing');
+    expect((await change(body.id, { bpm: 90 })).body).not.toHaveProperty('heardNothing');
+  });
+
   it('goes on being listened to after the server stopped in the middle', async () => {
     const { hash } = await upload(clicks, 'clicks.wav');
     const { body } = await add({ recordingHash: hash, fileName: 'clicks.wav' });

@@ -69,6 +69,8 @@ export const shelfItemSchema = shelfFactsSchema.extend({
   tempoConfidence: z.number().min(0).max(1).optional(),
   /** It was not listened to yet; key and tempo come later. */
   listening: z.literal(true).optional(),
+  /** Why listening brought neither key nor tempo: it broke off, or the recording has none. */
+  heardNothing: z.enum(['broke off', 'none there']).optional(),
   /** Title of the song that it was taken out of. */
   fromSong: z.string().max(200).optional(),
   /** Comes with the application. */

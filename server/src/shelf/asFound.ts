@@ -6,10 +6,17 @@ import { bpmInName } from '@plundra/core/song';
 /** A tempo in a file's name that a whole number of beats agrees with, to within this, is believed. */
 const AGREES_BEATS = 0.06;
 
-/** The item as it was found; as it was where nothing could be read. */
+/** The item as it was found; as it was where listening broke off. */
 export function asFound(item: ShelfItem, found: ShelfReading | undefined): ShelfItem {
-  const { listening: _, keyConfidence: _key, tempoConfidence: _tempo, ...rest } = item;
-  if (!found || item.sound.type !== 'recording') return rest;
+  const {
+    listening: _,
+    keyConfidence: _key,
+    tempoConfidence: _tempo,
+    heardNothing: _nothing,
+    ...rest
+  } = item;
+  if (item.sound.type !== 'recording') return rest;
+  if (!found) return { ...rest, heardNothing: 'broke off' };
   const { tempo, loop, key, material } = found;
   const { durationSeconds } = item.sound;
   // A name that says the tempo of a whole number of beats is right, whatever else was heard. What stands in the item may be
@@ -33,5 +40,6 @@ export function asFound(item: ShelfItem, found: ShelfReading | undefined): Shelf
     },
     ...(key && { keyConfidence: key.confidence }),
     ...(tempo && !nameIsRight && { tempoConfidence: tempo.confidence }),
+    ...(!tempo && !key && !nameIsRight && { heardNothing: 'none there' }),
   };
 }

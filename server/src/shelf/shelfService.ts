@@ -179,7 +179,7 @@ function changedBy(
   facts: Omit<ChangeShelfItem, 'upbeatSeconds'>,
   upbeatSeconds: number | undefined,
 ): ShelfItem {
-  const { keyConfidence, tempoConfidence, ...rest } = item;
+  const { keyConfidence, tempoConfidence, heardNothing, ...rest } = item;
   const sound =
     upbeatSeconds !== undefined && item.sound.type === 'recording'
       ? { ...item.sound, upbeatSeconds: Math.min(upbeatSeconds, item.sound.durationSeconds / 2) }
@@ -191,5 +191,6 @@ function changedBy(
     sound,
     ...(facts.key === undefined && keyConfidence !== undefined && { keyConfidence }),
     ...(facts.bpm === undefined && tempoConfidence !== undefined && { tempoConfidence }),
+    ...(facts.key === undefined && facts.bpm === undefined && heardNothing && { heardNothing }),
   };
 }
