@@ -51,7 +51,7 @@ export const TakeFoot = memo(function TakeFoot({
     else void message.info('The best take of each phrase is chosen already.', 3);
   };
   const ranked = ranking.at(selected);
-  const reason = ranked && reasonText(ranked);
+  const reason = ranked && reasonText(ranked, weights);
   const chosen = table.phrases
     .map(({ chosenId }) => table.takes.find(({ id }) => id === chosenId)?.name.replace(/^Take /, '') ?? '–')
     .join(' · ');

@@ -1,5 +1,11 @@
 import { describe, expect, it } from 'vitest';
-import type { BestOfPhrase, TableTake, TakeFigures } from '@plundra/core/song';
+import {
+  FIRST_TAKE_WEIGHTS,
+  type BestOfPhrase,
+  type TableTake,
+  type TakeFigures,
+  type TakeWeights,
+} from '@plundra/core/song';
 import { figuresSentence, figuresText, formulaText, reasonText } from './takeText.ts';
 
 const sung = (id: string, name: string): TableTake => ({
@@ -56,14 +62,19 @@ describe('the take table in words', () => {
   });
 
   it('says why the best is best', () => {
-    const ranked = (...all: [string, TakeFigures, number][]) =>
-      reasonText({
-        ranking: all.map(([id, each, score]) => ({
-          take: takes.find((one) => one.id === id)!,
-          figures: each,
-          score,
-        })),
-      } as unknown as BestOfPhrase);
+    type Ranked = [string, TakeFigures, number];
+    const weighed = (weights: TakeWeights, all: Ranked[]) =>
+      reasonText(
+        {
+          ranking: all.map(([id, each, score]) => ({
+            take: takes.find((one) => one.id === id)!,
+            figures: each,
+            score,
+          })),
+        } as unknown as BestOfPhrase,
+        weights,
+      );
+    const ranked = (...all: Ranked[]) => weighed(FIRST_TAKE_WEIGHTS, all);
     expect(ranked(['b', figures({ ms: 4 }), 8], ['c', figures({ cents: 3, ms: 35 }), 20])).toBe(
       'Quiet one scores 8, take 3 20: closer in time, but 3 cents further off',
     );
@@ -72,6 +83,15 @@ describe('the take table in words', () => {
     );
     expect(ranked(['Fast', figures({ missed: 1 }), 36], ['c', figures({ missed: 3, ms: 2 }), 91])).toBe(
       'Fast scores 36, take 3 91: fewer missed notes, but 9 ms further off',
+    );
+    // What decides is said first, and what does not count not at all.
+    const both: Ranked[] = [
+      ['a', figures({ cents: 4 }), 10],
+      ['c', figures({ ms: 31 }), 22],
+    ];
+    expect(ranked(...both)).toBe('take 1 scores 10, take 3 22: closer in time and closer in tune');
+    expect(weighed({ ...FIRST_TAKE_WEIGHTS, cents: 0 }, both)).toBe(
+      'take 1 scores 10, take 3 22: closer in time',
     );
     expect(ranked(['a', figures(), 12])).toBe('only take 1 is read here');
     expect(ranked(['Fast', figures(), 12])).toBe('only Fast has notes here');

@@ -47,26 +47,56 @@ export function formulaText({ cents, ms, doubtful, missed }: TakeWeights, played
   return terms.length > 0 ? terms.join(' + ') : 'nothing';
 }
 
-/** Why the best is best: "take 2 scores 13, take 3 20: closer in tune, but later." Undefined where there is nothing to compare. */
-export function reasonText({ ranking }: BestOfPhrase): string | undefined {
+/**
+ * Why the best is best: "take 2 scores 13, take 3 20: closer in tune, but 9 ms further off". What weighs most comes first, and what does
+ * not count is not said. Undefined where there is nothing to compare.
+ */
+export function reasonText({ ranking }: BestOfPhrase, weights: TakeWeights): string | undefined {
   const [best, second] = ranking;
   if (!best) return undefined;
   const name = ({ name: own }: TableTake) => own.replace(/^Take (?=\d+$)/, 'take ');
   if (!second) return `only ${name(best.take)} ${best.take.recorded ? 'is read here' : 'has notes here'}`;
   const scores = `${name(best.take)} scores ${rounded(best.score)}, ${name(second.take)} ${rounded(second.score)}`;
   const [a, b] = [best.figures, second.figures];
-  const better: string[] = [];
-  const worse: string[] = [];
-  const compare = (mine: number, other: number, least: number, good: string, bad: string) => {
-    if (Math.abs(mine - other) < least) return;
-    if (mine < other) better.push(good);
-    else worse.push(bad);
-  };
-  const [mine, other] = [a.cents ?? 0, b.cents ?? 0];
-  compare(mine, other, 2, 'closer in tune', `${rounded(mine - other)} cents further off`);
-  compare(a.ms, b.ms, 4, 'closer in time', `${rounded(a.ms - b.ms)} ms further off`);
-  compare(a.doubtful, b.doubtful, 1, 'fewer doubtful notes', 'more doubtful notes');
-  compare(a.missed, b.missed, 1, 'fewer missed notes', 'more missed notes');
-  const why = [better.join(' and '), worse.join(' and ')].filter(Boolean).join(', but ');
+  const cents = (b.cents ?? 0) - (a.cents ?? 0);
+  const faults = [
+    {
+      less: cents,
+      least: 2,
+      weight: weights.cents,
+      good: 'closer in tune',
+      bad: `${rounded(-cents)} cents further off`,
+    },
+    {
+      less: b.ms - a.ms,
+      least: 4,
+      weight: weights.ms,
+      good: 'closer in time',
+      bad: `${rounded(a.ms - b.ms)} ms further off`,
+    },
+    {
+      less: b.doubtful - a.doubtful,
+      least: 1,
+      weight: weights.doubtful,
+      good: 'fewer doubtful notes',
+      bad: 'more doubtful notes',
+    },
+    {
+      less: b.missed - a.missed,
+      least: 1,
+      weight: weights.missed,
+      good: 'fewer missed notes',
+      bad: 'more missed notes',
+    },
+  ]
+    .filter(({ less, least, weight }) => weight > 0 && Math.abs(less) >= least)
+    .sort((x, y) => Math.abs(y.weight * y.less) - Math.abs(x.weight * x.less));
+  const why = [
+    faults.filter(({ less }) => less > 0).map(({ good }) => good),
+    faults.filter(({ less }) => less < 0).map(({ bad }) => bad),
+  ]
+    .map((each) => each.join(' and '))
+    .filter(Boolean)
+    .join(', but ');
   return why ? `${scores}: ${why}` : scores;
 }
