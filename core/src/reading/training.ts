@@ -23,10 +23,10 @@ export {
   type ChordWeights,
 } from './chords/chordModel.ts';
 export { keyEvidence } from './chords/readChords.ts';
-export { beatCandidates, beatEvidence, type BeatEvidence } from './chords/beats.ts';
+export { beatCandidates, beatEvidence, beatParts, evidenceWith, type BeatEvidence } from './chords/beats.ts';
 export { candidateInputs } from './chords/beatChoice.ts';
 export { ALL_KEYS, KEY_INPUTS, keyInputs } from './chords/keyOf.ts';
 export { RHYTHM_HOP_SECONDS, RHYTHM_INPUTS, rhythmFeatures } from './rhythm/rhythmFeatures.ts';
-export { readRhythm } from './rhythm/index.ts';
+export { pulseOf, readRhythm } from './rhythm/index.ts';
 export { hearLoop } from './rhythm/readLoop.ts';
 export { loopCounts, loopInputs, type LoopCount } from './rhythm/loopChoice.ts';

@@ -53,6 +53,11 @@ export interface BeatEvidence {
  * tell the beat from what is played between two.
  */
 export function beatEvidence(samples: Float32Array, activations: Activations): BeatEvidence {
+  return evidenceWith(beatParts(samples, activations), readPulse(samples));
+}
+
+/** The parts that come from no network of beats. */
+export function beatParts(samples: Float32Array, activations: Activations): Float32Array[] {
   const flux = onsetStrength(samples);
   const { onset, active, frames } = activations;
   const notes = new Float32Array(flux.length);
@@ -82,11 +87,13 @@ export function beatEvidence(samples: Float32Array, activations: Activations): B
     }
     change[t] = sum;
   }
-  const parts = [flux, scaled(notes), scaled(low), scaled(peaksOf(change))];
-  const strength = flux.map((_, t) => parts.reduce((sum, part, i) => sum + PART_WEIGHTS[i] * part[t], 0));
-  const pulse = readPulse(samples);
+  return [flux, scaled(notes), scaled(low), scaled(peaksOf(change))];
+}
+
+export function evidenceWith(parts: readonly Float32Array[], pulse: Pulse): BeatEvidence {
+  const strength = parts[0].map((_, t) => parts.reduce((sum, part, i) => sum + PART_WEIGHTS[i] * part[t], 0));
   const { beat, downbeat } = pulse.likelihood;
-  return { strength, parts: [...parts, finer(beat, flux.length), finer(downbeat, flux.length)], pulse };
+  return { strength, parts: [...parts, finer(beat, strength.length), finer(downbeat, strength.length)], pulse };
 }
 
 /** Values of the rhythm network's frames, straight between them, at the readers' finer frames. */

@@ -3,6 +3,7 @@ export { tempoBinOf, tempoLogs } from './beatNetwork.ts';
 export { barEvidence, decodeBars } from './decodeBeats.ts';
 export {
   bpmOf,
+  pulseOf,
   readBars,
   readPulse,
   readRhythm,

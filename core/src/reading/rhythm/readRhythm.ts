@@ -30,7 +30,12 @@ const CLEARLY = 1.5;
 
 /** @param samples mono at 22,050 Hz */
 export function readPulse(samples: Float32Array): Pulse {
-  const likelihood = beatLikelihood(rhythmFeatures(samples));
+  return pulseOf(rhythmFeatures(samples));
+}
+
+/** @param features as rhythmFeatures gives them */
+export function pulseOf(features: Float32Array): Pulse {
+  const likelihood = beatLikelihood(features);
   return { beats: withoutSilentEnds(decodeBeats(likelihood), likelihood), likelihood };
 }
 
