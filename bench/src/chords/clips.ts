@@ -7,7 +7,8 @@
 import { createRandom } from '@plundra/core/signal';
 import { loadBank, renderPart } from '@plundra/demo';
 import { addNoise, addReverb } from '../clips/room.ts';
-import { compose, ENSEMBLES, type Arrangement, type ArrangedPart, type Manner } from './compose.ts';
+import { compose, ENSEMBLES, type Arrangement, type ArrangedPart } from './compose.ts';
+import type { Manner } from './progression.ts';
 
 export interface ChordClip extends Arrangement {
   name: string;

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { bassOf, mod12, tonicPitchClass } from '@plundra/core/theory';
-import { compose, ENSEMBLES, type Manner } from './compose.ts';
+import { compose, ENSEMBLES } from './compose.ts';
+import type { Manner } from './progression.ts';
 
 const arrangements = (manner: Manner) =>
   Array.from({ length: 30 }, (_, seed) => compose(ENSEMBLES[seed % ENSEMBLES.length], seed, 24, manner));
