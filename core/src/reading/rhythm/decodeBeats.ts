@@ -14,8 +14,6 @@ const FINER = 2;
 const FRAME_SECONDS = RHYTHM_HOP_SECONDS / FINER;
 /** How unlikely a change of tempo is: the log of its probability falls by this for a change by the factor e. */
 const TEMPO_STIFFNESS = 60;
-/** Tempi further apart are not reached from one beat to the next. */
-const MAX_CHANGE = 0.14;
 /** People prefer to tap around this (Moelants 2002): what a frame of a beat an octave off costs. */
 const PREFERRED_BPM = 104;
 const TEMPO_PREFERENCE = 0.02;
@@ -32,16 +30,8 @@ const LENGTHS = Array.from(
   { length: Math.floor(60 / SLOWEST_BPM / FRAME_SECONDS) - Math.floor(60 / FASTEST_BPM / FRAME_SECONDS) + 1 },
   (_, i) => Math.floor(60 / FASTEST_BPM / FRAME_SECONDS) + i,
 );
-/** The lengths that each can follow, which lie beside each other, and what that change costs. */
-const WAYS = LENGTHS.map((n) => {
-  const changes = LENGTHS.map((before) => Math.abs(Math.log(n / before)));
-  const first = changes.findIndex((change) => change <= MAX_CHANGE);
-  const last = changes.findLastIndex((change) => change <= MAX_CHANGE);
-  return {
-    first,
-    costs: Float64Array.from(changes.slice(first, last + 1), (change) => TEMPO_STIFFNESS * change),
-  };
-});
+/** What it costs to go from each length to the one before it or back; further ones cost the sum. */
+const STEPS = LENGTHS.map((n, i) => TEMPO_STIFFNESS * Math.log(n / LENGTHS[Math.max(0, i - 1)]));
 const ON_FRAMES = LENGTHS.map((n) => Math.max(1, Math.round(n * ON_SHARE)));
 /** Cost of a beat of each length. */
 const UNUSUAL = LENGTHS.map(
@@ -63,34 +53,38 @@ export function decodeBeats({ beat, tempi }: Pick<BeatLikelihood, 'beat' | 'temp
   /** Of a beat that begins at one frame, up to another. */
   const weight = (i: number, begin: number, end: number) => {
     const from = Math.max(0, begin);
-    const off = clamp(begin + ON_FRAMES[i], from, end);
+    const off = Math.max(from, Math.min(end, begin + ON_FRAMES[i]));
     return sounds[off] - sounds[from] + rests[end] - rests[off];
   };
   const unlikely = tempoCosts(tempi);
   // The best way to a beat of each length that begins at each frame, and the length before it.
   const scores = LENGTHS.map(() => new Float64Array(frames));
-  const befores = LENGTHS.map(() => new Int16Array(frames));
-  const ended = new Float64Array(LENGTHS.length);
+  const befores = LENGTHS.map(() => new Uint8Array(frames));
+  const best = new Float64Array(LENGTHS.length);
+  const from = new Uint8Array(LENGTHS.length);
   for (let t = 0; t < frames; t++) {
     for (let i = 0; i < LENGTHS.length; i++) {
       const begin = t - LENGTHS[i];
-      ended[i] = (begin >= 0 ? scores[i][begin] : 0) + weight(i, begin, t);
+      best[i] = (begin >= 0 ? scores[i][begin] : 0) + weight(i, begin, t);
+      from[i] = i;
     }
+    // What a change costs is the sum of its steps, so the best length before is found step by step, from both sides.
+    for (let i = 1; i < LENGTHS.length; i++) take(best, from, i, i - 1, STEPS[i]);
+    for (let i = LENGTHS.length - 2; i >= 0; i--) take(best, from, i, i + 1, STEPS[i + 1]);
     for (let i = 0; i < LENGTHS.length; i++) {
-      const { first, costs } = WAYS[i];
-      let [best, before] = [-Infinity, first];
-      for (let k = 0; k < costs.length; k++) {
-        const score = ended[first + k] - costs[k];
-        if (score > best) {
-          best = score;
-          before = first + k;
-        }
-      }
-      scores[i][t] = best - unlikely[i];
-      befores[i][t] = before;
+      scores[i][t] = best[i] - unlikely[i];
+      befores[i][t] = from[i];
     }
   }
   return refined(traced(scores, befores, weight, frames), beat);
+}
+
+/** The way over a neighbour, where it is better. */
+function take(best: Float64Array, from: Uint8Array, to: number, over: number, cost: number): void {
+  const score = best[over] - cost;
+  if (score <= best[to]) return;
+  best[to] = score;
+  from[to] = from[over];
 }
 
 /** What a beat of each length costs: tempi that the network does not hear in the recording, and those that nobody taps. */
@@ -102,7 +96,7 @@ function tempoCosts(tempi: Float32Array[]): number[] {
 /** Frames of beats on the likeliest way. */
 function traced(
   scores: readonly Float64Array[],
-  befores: readonly Int16Array[],
+  befores: readonly Uint8Array[],
   weight: (length: number, begin: number, end: number) => number,
   frames: number,
 ): number[] {
