@@ -93,7 +93,11 @@ export function beatParts(samples: Float32Array, activations: Activations): Floa
 export function evidenceWith(parts: readonly Float32Array[], pulse: Pulse): BeatEvidence {
   const strength = parts[0].map((_, t) => parts.reduce((sum, part, i) => sum + PART_WEIGHTS[i] * part[t], 0));
   const { beat, downbeat } = pulse.likelihood;
-  return { strength, parts: [...parts, finer(beat, strength.length), finer(downbeat, strength.length)], pulse };
+  return {
+    strength,
+    parts: [...parts, finer(beat, strength.length), finer(downbeat, strength.length)],
+    pulse,
+  };
 }
 
 /** Values of the rhythm network's frames, straight between them, at the readers' finer frames. */
