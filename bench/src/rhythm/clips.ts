@@ -58,6 +58,8 @@ export interface RhythmClipOptions {
   tunes?: readonly StoredTune[];
   /** Drums are played by it instead of by the set's banks. */
   kit?: Bank;
+  /** A machine plays it: computed drums, on the grid, and no room and no noise between the strokes. */
+  machine?: boolean;
 }
 
 export async function rhythmClip(
@@ -65,7 +67,7 @@ export async function rhythmClip(
   banks: readonly Bank[],
   kind: RhythmKind,
   round: number,
-  { loop = false, tunes, kit }: RhythmClipOptions = {},
+  { loop = false, tunes, kit, machine = false }: RhythmClipOptions = {},
 ): Promise<RhythmClip> {
   const { patterns, seed } = SETS[set];
   const own = seed + 100 * round + KINDS.indexOf(kind) + (tunes ? TUNE_SEED : 0);
@@ -73,12 +75,12 @@ export async function rhythmClip(
   const tune = tunes && drawTune(tunes, random);
   const free = patterns === null || tune !== undefined;
   const drawn = tune || !patterns ? [chancePattern(random, tune?.metre)] : patterns;
-  const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), { free, loop, tune });
+  const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), { free, loop, tune, machine });
   const frames = Math.ceil(piece.durationSeconds * RHYTHM_RATE_HZ);
   const samples = new Float32Array(frames);
   const bank = banks[round % banks.length];
   for (const part of piece.parts) {
-    const computed = part.role === 'drums' && set !== 'test' && random() < 0.4;
+    const computed = part.role === 'drums' && set !== 'test' && (random() < 0.4 || machine);
     const programs = PROGRAMS[part.role];
     const sound = computed
       ? computedDrums(part.notes, frames, RHYTHM_RATE_HZ, random)
@@ -99,9 +101,11 @@ export async function rhythmClip(
     const scale = (part.gain * 0.1 * (0.6 + 0.8 * random())) / Math.sqrt(energy / frames);
     for (let n = 0; n < frames; n++) samples[n] += scale * (sound[n] ?? 0);
   }
-  if (random() < 0.4) addReverb(samples, RHYTHM_RATE_HZ, 0.05 + 0.2 * random(), 0.3 + 1.2 * random());
-  addNoise(samples, 25 + 40 * random(), random);
-  const rough = set === 'tuning' && random() < ROUGH_SHARE;
+  if (!machine) {
+    if (random() < 0.4) addReverb(samples, RHYTHM_RATE_HZ, 0.05 + 0.2 * random(), 0.3 + 1.2 * random());
+    addNoise(samples, 25 + 40 * random(), random);
+  }
+  const rough = set === 'tuning' && !machine && random() < ROUGH_SHARE;
   const heard = rough
     ? roughen(samples, RHYTHM_RATE_HZ, ROUGHNESSES[Math.floor(random() * ROUGHNESSES.length)], random)
     : samples;

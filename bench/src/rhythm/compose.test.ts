@@ -25,6 +25,22 @@ describe('rhythms by chance', () => {
       }
   });
 
+  it('are on the grid and as loud in every bar where a machine plays them', () => {
+    for (let seed = 0; seed < 20; seed++) {
+      const pattern = chancePattern(createRandom(seed));
+      const piece = composeRhythm('drums', [pattern], seed, 12, { free: true, machine: true });
+      expect(piece.changing).toBe(false);
+      const beatSeconds = piece.beats[1] - piece.beats[0];
+      for (const [i, seconds] of piece.beats.entries())
+        expect(seconds).toBeCloseTo(piece.beats[0] + i * beatSeconds, 6);
+      const velocities = new Map<number, Set<number>>();
+      for (const { midi, velocity } of piece.parts[0].notes)
+        velocities.set(midi, (velocities.get(midi) ?? new Set()).add(velocity));
+      // An accent and a usual stroke at most.
+      for (const [midi, levels] of velocities) if (midi !== 49) expect(levels.size).toBeLessThanOrEqual(2);
+    }
+  });
+
   it('make pieces whose bar lines are beats, and loops that end with a bar', () => {
     let loops = 0;
     for (let seed = 0; seed < 60; seed++) {

@@ -62,6 +62,8 @@ export interface ComposeOptions {
   loop?: boolean;
   /** What the melody plays; chords and basses go with it. Its metre is that of the patterns. */
   tune?: Tune;
+  /** It is played by a machine: on the grid, and each stroke of a drum as loud as the others. */
+  machine?: boolean;
 }
 
 /** A piece of about `seconds`; all follows from the seed. */
@@ -70,7 +72,7 @@ export function composeRhythm(
   patterns: readonly DrumPattern[],
   seed: number,
   seconds: number,
-  { free = false, loop: asLoop = false, tune }: ComposeOptions = {},
+  { free = false, loop: asLoop = false, tune, machine = false }: ComposeOptions = {},
 ): RhythmPiece {
   const random = createRandom(seed);
   const pattern = pick(random, patterns);
@@ -82,8 +84,8 @@ export function composeRhythm(
   const start = loop ? 0 : 0.05 + 2.4 * random() ** 2;
   const bars = Math.max(2, Math.round((seconds - start) / ((60 / bpm) * metre.beats)));
   const count = bars * metre.beats;
-  const changing = !loop && chance(random, 0.25);
-  const beats = pulse(random, start, 60 / bpm, count, { steady: loop, changing });
+  const changing = !loop && !machine && chance(random, 0.25);
+  const beats = pulse(random, start, 60 / bpm, count, { steady: loop || machine, changing });
   const at = (beat: number) => {
     const whole = Math.max(0, Math.min(count - 1, Math.floor(beat)));
     return beats[whole] + (beat - whole) * (beats[whole + 1] - beats[whole]);
@@ -96,7 +98,7 @@ export function composeRhythm(
     bars,
     pattern,
     swing,
-    human: loop ? 0.3 : 0.5 + random(),
+    human: machine ? 0 : loop ? 0.3 : 0.5 + random(),
     free,
     tune,
   };
@@ -172,10 +174,12 @@ function partsOf(kind: RhythmKind, scene: Scene): RhythmPart[] {
   }
 }
 
-const velocity = (random: Random, middle: number) =>
-  Math.round(Math.max(20, Math.min(126, middle + 9 * gaussian(random))));
+const velocity = (random: Random, middle: number, human = 1) =>
+  Math.round(Math.max(20, Math.min(126, middle + (human > 0 ? 9 : 0) * gaussian(random))));
 
 function drums({ random, at, metre, bars, pattern, swing, human }: Scene): RhythmPart {
+  const machine = human === 0;
+  const accents = !machine || chance(random, 0.6);
   const notes: SampledNote[] = [];
   const { steps } = pattern;
   const perBar = metre.beats * steps;
@@ -191,14 +195,14 @@ function drums({ random, at, metre, bars, pattern, swing, human }: Scene): Rhyth
         const sign = text[(bar * perBar + step) % text.length];
         const busy = filled && step >= perBar - steps && chance(random, 0.6);
         if (sign === '.' && !(busy && key !== 42)) continue;
-        if (sign === 'x' && chance(random, 0.06)) continue;
+        if (sign === 'x' && !machine && chance(random, 0.06)) continue;
         const seconds = at(bar * metre.beats + swung(step / steps, steps, swing));
         const startSeconds = seconds + 0.006 * human * gaussian(random);
         notes.push({
           startSeconds,
           endSeconds: startSeconds + 0.12,
           midi: key,
-          velocity: velocity(random, (sign === 'X' ? 98 : 62) * balance.get(key)!),
+          velocity: velocity(random, (sign === 'X' || !accents ? 98 : 62) * balance.get(key)!, human),
         });
       }
     if (bar % 8 === 0 && chance(random, 0.4))

@@ -1,5 +1,5 @@
 /**
- * Writes what the beat network is trained on: `npx tsx bench/src/training/writeRhythm.ts FOLDER FROM TO [tuning|choosing|chords] [TUNES]`
+ * Writes what the beat network is trained on: `npx tsx bench/src/training/writeRhythm.ts FOLDER FROM TO [tuning|choosing|machines|chords] [TUNES]`
  * renders rounds of pieces with a known pulse, or of arrangements of chords, and writes for each its features and beats. With TUNES, which
  * training/tunes.py writes, melodies are published ones.
  */
@@ -14,6 +14,7 @@ import { loadTunes } from '../rhythm/tunes.ts';
 const [folder, from, to, set = 'tuning', tunesPath] = process.argv.slice(2);
 mkdirSync(folder, { recursive: true });
 const TUNE_KINDS = ['line', 'strums', 'line', 'picked', 'line', 'band', 'band'] as const;
+const MACHINE_KINDS = ['drums', 'drums', 'drums', 'band', 'line'] as const;
 const KINDS = ['drums', 'strums', 'picked', 'line', 'band', 'drums', 'drums', 'band'] as const;
 
 interface Played {
@@ -41,19 +42,25 @@ if (set === 'chords') {
   const which = set === 'choosing' ? 'choosing' : 'tuning';
   const banks = await Promise.all(RHYTHM_BANKS[which].map((name) => loadBank(name)));
   const tunes = tunesPath === undefined ? undefined : loadTunes(tunesPath, which);
-  const kinds = tunes ? TUNE_KINDS : KINDS;
+  const machine = set === 'machines';
+  const kinds = machine ? MACHINE_KINDS : tunes ? TUNE_KINDS : KINDS;
   for (let round = Number(from); round < Number(to); round++)
     for (const [i, kind] of kinds.entries()) {
       // Further ones of a kind have other seeds.
       const again = kinds.slice(0, i).filter((each) => each === kind).length;
-      const clip = await rhythmClip(which, banks, kind, round + 40_000 * again, { tunes });
+      const clip = await rhythmClip(which, banks, kind, round + 40_000 * again, { tunes, machine });
       const { metre, pattern, bpm, changing } = clip;
-      write(`${which}-${tunes ? 'tune-' : ''}${round}-${i}-${kind}`, clip, metre.compound, {
-        kind,
-        metre,
-        pattern,
-        bpm,
-        changing,
-      });
+      write(
+        `${which}-${tunes ? 'tune-' : machine ? 'machine-' : ''}${round}-${i}-${kind}`,
+        clip,
+        metre.compound,
+        {
+          kind,
+          metre,
+          pattern,
+          bpm,
+          changing,
+        },
+      );
     }
 }
