@@ -1,7 +1,8 @@
 /**
- * Fits the choice among ways to beat time: `npx tsx bench/src/training/fitBeats.ts` writes
- * core/src/reading/chords/beatWeights.json. On tuning arrangements and pieces that the beat network was not trained on; the target
- * of each candidate is a share that grows with the F-measure of its beats.
+ * Fits the choice among ways to beat time: `npx tsx bench/src/training/fitBeats.ts TUNES` writes
+ * core/src/reading/chords/beatWeights.json. On tuning arrangements, pieces, and pieces with published tunes (TUNES is what
+ * training/tunes.py writes) that the beat network was not trained on; the target of each candidate is a share that grows with the
+ * F-measure of its beats.
  */
 import { writeFileSync } from 'node:fs';
 import { computeActivations } from '@plundra/core/reading';
@@ -10,16 +11,20 @@ import { loadBank } from '@plundra/demo';
 import { chordClips } from '../chords/clips.ts';
 import { beatF } from '../chords/scores.ts';
 import { RHYTHM_BANKS, rhythmClip } from '../rhythm/clips.ts';
+import { loadTunes } from '../rhythm/tunes.ts';
 import { crossValidate, fitRanking, type Choice } from './ranking.ts';
 
-const RIDGE = 0.03;
+const RIDGE = 0.01;
 /** A candidate whose F-measure is lower by this has a share smaller by the factor e. */
 const SHARP = 1 / 15;
 /** As mir_eval has it: what is found in the first second does not count. */
 const FIRST_SECONDS = 1;
 /** Arrangements up to these rounds, quick ones too, and pieces of these; the network was trained on others. */
-const ARRANGEMENTS = { slow: 12, quick: 6 };
-const PIECES = { from: 200, to: 220 };
+const ARRANGEMENTS = { slow: 10, quick: 5 };
+const PIECES = { from: 200, to: 225 };
+const WITH_TUNES = { from: 200, to: 220 };
+/** Lines without harmony are the hardest, so there are more of them. */
+const TUNE_KINDS = ['line', 'strums', 'line', 'picked', 'line', 'band', 'band'] as const;
 
 async function* played(): AsyncGenerator<{ samples: Float32Array; beats: number[] }> {
   yield* chordClips('tuning', ARRANGEMENTS.slow);
@@ -29,6 +34,12 @@ async function* played(): AsyncGenerator<{ samples: Float32Array; beats: number[
   for (let round = PIECES.from; round < PIECES.to; round++)
     for (const kind of ['strums', 'picked', 'line', 'band'] as const)
       yield rhythmClip('tuning', banks, kind, round);
+  const tunes = loadTunes(process.argv[2], 'tuning');
+  for (let round = WITH_TUNES.from; round < WITH_TUNES.to; round++)
+    for (const [i, kind] of TUNE_KINDS.entries()) {
+      const again = TUNE_KINDS.slice(0, i).filter((each) => each === kind).length;
+      yield rhythmClip('tuning', banks, kind, round + 40_000 * again, { tunes });
+    }
 }
 
 const later = (times: readonly number[]) => times.filter((seconds) => seconds > FIRST_SECONDS);

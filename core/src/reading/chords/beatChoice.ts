@@ -14,6 +14,8 @@ const HOP_SECONDS = HOP_SAMPLES / READING_HZ;
 const NEAR_FRAMES = 2;
 /** Log tempo is counted from here. */
 const MIDDLE_BPM = 104;
+/** Beats this close are the same beat: the rule of beat tracking (mir_eval). */
+const SAME_BEAT_SECONDS = 0.07;
 /** Evidence is cut off at this many standard deviations. */
 const MAX_OUTSTANDING = 6;
 
@@ -38,7 +40,15 @@ export function candidateInputs({ parts, pulse }: BeatEvidence, candidates: read
   const tempoLog = tempoLogs(pulse.likelihood);
   return candidates.map(({ bpm, seconds }) => {
     const x = Math.log2(Math.max(1, bpm) / MIDDLE_BPM);
-    const inputs = [x, x * x, x * x * x, unevenness(seconds), tempoLog(bpm)];
+    const inputs = [
+      x,
+      x * x,
+      x * x * x,
+      unevenness(seconds),
+      tempoLog(bpm),
+      shareNear(seconds, pulse.beats),
+      shareNear(pulse.beats, seconds),
+    ];
     for (const part of outstanding) {
       const at = (share: number) => placesOf(seconds, share).map((frame) => part[frame] ?? 0);
       const beats = at(0);
@@ -58,6 +68,17 @@ export function candidateInputs({ parts, pulse }: BeatEvidence, candidates: read
     }
     return inputs;
   });
+}
+
+/** Share of some times that lie at one of others; both in order. */
+function shareNear(times: readonly Seconds[], others: readonly Seconds[]): number {
+  let near = 0;
+  let next = 0;
+  for (const seconds of times) {
+    while (next < others.length && others[next] < seconds - SAME_BEAT_SECONDS) next++;
+    if (next < others.length && others[next] <= seconds + SAME_BEAT_SECONDS) near++;
+  }
+  return times.length > 0 ? near / times.length : 0;
 }
 
 /** Of a curve the largest within {@link NEAR_FRAMES}, in standard deviations above its mean. */

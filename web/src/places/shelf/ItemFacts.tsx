@@ -185,9 +185,9 @@ function foundText(item: ShelfItem): string {
   const { keyConfidence, tempoConfidence, listening, heardNothing, fromSong, shipped } = item;
   if (listening) return 'It is being listened to: kind, key and tempo come in a moment.';
   if (heardNothing === 'broke off')
-    return 'Listening broke off before it found key and tempo. Listen again, or say them here.';
+    return 'Listening broke off before it found key and tempo. Listen again, or set them by hand.';
   if (heardNothing)
-    return `No steady beat${isPitched(item) ? ' and no key' : ''} was found. Say what you know of it; the rest works without.`;
+    return `Listening found no steady beat${isPitched(item) ? ' and no key' : ''}. Set what you know by hand.`;
   const found = [
     keyConfidence !== undefined && `key sure to ${Math.round(100 * keyConfidence)} %`,
     tempoConfidence !== undefined && `tempo sure to ${Math.round(100 * tempoConfidence)} %`,
