@@ -83,7 +83,7 @@ export async function rhythmClip(
     const computed = part.role === 'drums' && set !== 'test' && (random() < 0.4 || machine);
     const programs = PROGRAMS[part.role];
     const sound = computed
-      ? computedDrums(part.notes, frames, RHYTHM_RATE_HZ, random)
+      ? computedDrums(part.notes, frames, RHYTHM_RATE_HZ, random, machine)
       : mono(
           await renderPart(
             part.role === 'drums' && kit ? kit : bank,

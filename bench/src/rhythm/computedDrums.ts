@@ -29,10 +29,12 @@ export function computedDrums(
   frames: number,
   rateHz: number,
   random: Random,
+  machine = false,
 ): Float32Array {
   const out = new Float32Array(frames);
   const kit = new Map<number, Recipe>();
-  for (const { midi } of notes) if (!kit.has(midi)) kit.set(midi, varied(RECIPES[midi] ?? OTHER, random));
+  for (const { midi } of notes)
+    if (!kit.has(midi)) kit.set(midi, varied(RECIPES[midi] ?? OTHER, random, machine));
   for (const { startSeconds, midi, velocity } of notes) {
     const { tone, toneSeconds, noise, noiseSeconds, bright } = kit.get(midi)!;
     const level = (velocity / 127) ** 1.6;
@@ -57,13 +59,24 @@ export function computedDrums(
   return out;
 }
 
-function varied({ tone, toneSeconds, noise, noiseSeconds, bright }: Recipe, random: Random): Recipe {
+/** Skins without wires are less noisy than this. */
+const BARE_NOISE = 0.3;
+
+/** @param machine skins may be bare tones, without a beater's noise or a fall */
+function varied(
+  { tone, toneSeconds, noise, noiseSeconds, bright }: Recipe,
+  random: Random,
+  machine: boolean,
+): Recipe {
   const by = (octaves: number) => 2 ** (octaves * (2 * random() - 1));
   const pitch = by(0.6);
+  const bare = machine && tone !== undefined && noise < BARE_NOISE;
+  const falls = !bare || random() < 0.5;
+  const beaten = !bare || random() < 0.5;
   return {
-    ...(tone && { tone: [tone[0] * pitch * by(0.3), tone[1] * pitch] as const }),
+    ...(tone && { tone: [falls ? tone[0] * pitch * by(0.3) : tone[1] * pitch, tone[1] * pitch] as const }),
     toneSeconds: toneSeconds * by(1),
-    noise: noise * by(1.5),
+    noise: beaten ? noise * by(1.5) : 0,
     noiseSeconds: noiseSeconds * by(1),
     bright: 1 - (1 - bright) * by(1.5),
   };
