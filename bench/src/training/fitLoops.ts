@@ -12,7 +12,7 @@ import { choose, fitRanking, type Choice } from './ranking.ts';
 
 const RIDGE = 0.02;
 /** Rounds of pieces that nothing else was trained on. */
-const FIRST = { tuning: 6000, choosing: 300 };
+const FIRST = { tuning: 9000, choosing: 300 };
 const BARS = [1, 2, 4, 8];
 const FOLDS = 6;
 /** The right number of beats in another metre is better than another tempo. */

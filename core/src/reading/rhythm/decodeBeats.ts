@@ -155,11 +155,14 @@ const METRES: readonly (readonly [beats: number, share: number])[] = [
 ];
 /** How common a metre is weighs as much as so many beats of evidence, which repeats itself. */
 const PRIOR_BEATS = 12;
-/** 6/8 is more common than 12/8. */
+/**
+ * Of 1,378 dance tunes in four printed collections (those of training/tunes.py) 1,205 are in 6/8, 167 in 9/8 and 6 in 12/8; in
+ * songs 12/8 is more common than that (from memory).
+ */
 const COMPOUND_METRES: typeof METRES = [
-  [2, 0.6],
-  [4, 0.35],
-  [3, 0.05],
+  [2, 0.75],
+  [4, 0.15],
+  [3, 0.1],
 ];
 
 /** How strongly each beat speaks for beginning a bar, as log odds; see {@link decodeBars}. */
