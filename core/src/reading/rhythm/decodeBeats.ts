@@ -156,8 +156,8 @@ const METRES: readonly (readonly [beats: number, share: number])[] = [
 /** How common a metre is weighs as much as so many beats of evidence, which repeats itself. */
 const PRIOR_BEATS = 12;
 /**
- * Of 1,378 dance tunes in four printed collections (those of training/tunes.py) 1,205 are in 6/8, 167 in 9/8 and 6 in 12/8; in
- * songs 12/8 is more common than that (from memory).
+ * Of 1,317 dance tunes in three printed collections (Ryan's, Aird's and O'Neill's, see training/tunes.py) 1,161 are in 6/8, 150 in 9/8 and
+ * 6 in 12/8; in songs 12/8 is more common than that (from memory).
  */
 const COMPOUND_METRES: typeof METRES = [
   [2, 0.75],
