@@ -1,8 +1,8 @@
 /**
  * Fits the choice among ways to beat time: `npx tsx bench/src/training/fitBeats.ts TUNES` writes
  * core/src/reading/chords/beatWeights.json. On tuning arrangements, pieces, and pieces with published tunes (TUNES is what
- * training/tunes.py writes) that the beat network was not trained on (though it may have been on the tunes); the target of each candidate is a share that grows with the
- * F-measure of its beats.
+ * training/tunes.py writes) that the beat network was not trained on, though it may have been on the tunes. The target of each
+ * candidate is a share that grows with the F-measure of its beats.
  */
 import { writeFileSync } from 'node:fs';
 import { computeActivations } from '@plundra/core/reading';
