@@ -3,6 +3,8 @@
  *
  * - tuning: patterns by chance, played by FluidR3Mono and MuseScore_General_Lite, some drums computed; the
  *   beat network is trained on it
+ * - practice: {@link PRACTICE_PATTERNS}, by the same; it is trained on these too
+ * - apart: {@link APART_PATTERNS}, by the same; only to choose by
  * - choosing: {@link CHOOSING_PATTERNS}, by the same banks; what is not trained is chosen on it
  * - test: patterns, sounds and seeds that were neither trained on nor looked at: {@link LEFT_OUT_PATTERNS} by TimGM6mb
  */
@@ -14,6 +16,8 @@ import { chancePattern } from './chancePatterns.ts';
 import { composeRhythm, KINDS, type RhythmKind, type RhythmPart, type RhythmPiece } from './compose.ts';
 import { computedDrums } from './computedDrums.ts';
 import { CHOOSING_PATTERNS, LEFT_OUT_PATTERNS } from './patterns.ts';
+import { APART_PATTERNS, PRACTICE_PATTERNS } from './practicePatterns.ts';
+import { PRACTICE_STRUMS } from './strums.ts';
 import { drawTune, type StoredTune } from './tunes.ts';
 
 type Bank = Awaited<ReturnType<typeof loadBank>>;
@@ -26,11 +30,15 @@ export interface RhythmClip extends RhythmPiece {
 export const RHYTHM_RATE_HZ = 22050;
 export const RHYTHM_BANKS = {
   tuning: ['FluidR3Mono_GM', 'MuseScore_General_Lite'],
+  practice: ['FluidR3Mono_GM', 'MuseScore_General_Lite'],
+  apart: ['FluidR3Mono_GM', 'MuseScore_General_Lite'],
   choosing: ['FluidR3Mono_GM', 'MuseScore_General_Lite'],
   test: ['TimGM6mb'],
 } as const;
 const SETS = {
   tuning: { patterns: null, seed: 300_000 },
+  practice: { patterns: PRACTICE_PATTERNS, seed: 1_200_000 },
+  apart: { patterns: APART_PATTERNS, seed: 1_500_000 },
   choosing: { patterns: CHOOSING_PATTERNS, seed: 600_000 },
   test: { patterns: LEFT_OUT_PATTERNS, seed: 900_000 },
 } as const;
@@ -75,7 +83,8 @@ export async function rhythmClip(
   const tune = tunes && drawTune(tunes, random);
   const free = patterns === null || tune !== undefined;
   const drawn = tune || !patterns ? [chancePattern(random, tune?.metre)] : patterns;
-  const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), { free, loop, tune, machine });
+  const strums = set === 'practice' ? PRACTICE_STRUMS : undefined;
+  const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), { free, strums, loop, tune, machine });
   const frames = Math.ceil(piece.durationSeconds * RHYTHM_RATE_HZ);
   const samples = new Float32Array(frames);
   const bank = banks[round % banks.length];
@@ -105,7 +114,7 @@ export async function rhythmClip(
     if (random() < 0.4) addReverb(samples, RHYTHM_RATE_HZ, 0.05 + 0.2 * random(), 0.3 + 1.2 * random());
     addNoise(samples, 25 + 40 * random(), random);
   }
-  const rough = set === 'tuning' && !machine && random() < ROUGH_SHARE;
+  const rough = (set === 'tuning' || set === 'practice') && !machine && random() < ROUGH_SHARE;
   const heard = rough
     ? roughen(samples, RHYTHM_RATE_HZ, ROUGHNESSES[Math.floor(random() * ROUGHNESSES.length)], random)
     : samples;

@@ -2,7 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { createRandom } from '@plundra/core/signal';
 import { chancePattern, chanceStrums } from './chancePatterns.ts';
 import { composeRhythm, KINDS } from './compose.ts';
-import { METRES } from './patterns.ts';
+import { CHOOSING_PATTERNS, LEFT_OUT_PATTERNS, METRES } from './patterns.ts';
+import { APART_PATTERNS, PRACTICE_PATTERNS } from './practicePatterns.ts';
+import { PRACTICE_STRUMS, STRUMS } from './strums.ts';
 
 describe('rhythms by chance', () => {
   it('fill whole bars, and something plays in each', () => {
@@ -55,5 +57,43 @@ describe('rhythms by chance', () => {
       expect(Math.abs(piece.durationSeconds - piece.beats.at(-1)! - beatSeconds)).toBeLessThan(1e-6);
     }
     expect(loops).toBeGreaterThan(5);
+  });
+});
+
+describe('rhythms that are played', () => {
+  const all = [...CHOOSING_PATTERNS, ...LEFT_OUT_PATTERNS, ...PRACTICE_PATTERNS, ...APART_PATTERNS];
+
+  it('fill whole bars', () => {
+    for (const { name, metre, steps, lines } of all)
+      for (const [, line] of lines) {
+        expect(line, name).toMatch(/^[Xx.]+$/);
+        expect(line.length % (metre.beats * steps), name).toBe(0);
+      }
+    for (const strums of [STRUMS, PRACTICE_STRUMS])
+      for (const [metre, ways] of Object.entries(strums))
+        for (const text of ways) {
+          const parts = text.length / parseInt(metre);
+          expect(metre.endsWith('compound') ? [3] : [2, 4], text).toContain(parts);
+          expect(text).toMatch(/^[Dux.]*[Du][Dux.]*$/);
+        }
+  });
+
+  it('of those that are trained on none is left out, by name or by what is played', () => {
+    const played = ({ metre, steps, lines }: (typeof all)[number]) => JSON.stringify([metre, steps, lines]);
+    const apart = [...LEFT_OUT_PATTERNS, ...APART_PATTERNS];
+    for (const pattern of PRACTICE_PATTERNS) {
+      expect(apart.map(({ name }) => name)).not.toContain(pattern.name);
+      expect(apart.map(played)).not.toContain(played(pattern));
+    }
+  });
+
+  it('strum quarters of beats where they have so many signs', () => {
+    const pattern = PRACTICE_PATTERNS.find(({ metre, name }) => metre === METRES.FOUR && name === 'ballad')!;
+    const strums = { '4': ['DuDuDuDuDuDuDuDu'] };
+    const piece = composeRhythm('strums', [pattern], 3, 12, { strums, loop: true });
+    const quarterSeconds = (piece.beats[1] - piece.beats[0]) / 4;
+    const starts = piece.parts[0].notes.map(({ startSeconds }) => startSeconds / quarterSeconds);
+    for (let stroke = 0; stroke < 16; stroke++)
+      expect(starts.some((each) => Math.abs(each - stroke) < 0.3)).toBe(true);
   });
 });

@@ -4,6 +4,7 @@ import type { SampledNote } from '@plundra/demo';
 import { chanceLine, chanceSteps } from './chanceLines.ts';
 import { chanceStrums } from './chancePatterns.ts';
 import type { DrumPattern, Metre } from './patterns.ts';
+import { STRUMS } from './strums.ts';
 import type { Tune } from './tunes.ts';
 
 export const KINDS = ['drums', 'strums', 'picked', 'line', 'band'] as const;
@@ -35,29 +36,11 @@ export interface RhythmPiece {
 const pick = <T>(random: Random, list: readonly T[]): T => list[Math.floor(random() * list.length)];
 const chance = (random: Random, p: number) => random() < p;
 
-/** Strums of a bar, in halves or thirds of a beat: "D" down, "u" up, "x" muted. */
-const STRUMS: Record<string, readonly string[]> = {
-  '4': [
-    'D.D.D.D.',
-    'D.DuDuDu',
-    'D.Du.uDu',
-    'D..u.uD.',
-    'DuDuDuDu',
-    'D.x.D.x.',
-    '.u.u.u.u',
-    'D...D.Du',
-    'D.xuDuxu',
-  ],
-  '3': ['D.D.D.', 'D.DuDu', 'D.x.x.', 'D...Du', 'D.uuD.'],
-  '5': ['D.D.D.D.D.', 'D..u.uD.Du'],
-  '2': ['D.D.', 'D.Du', 'x.D.'],
-  '2 compound': ['D..D..', 'D.uD.u', 'DuuDuu', 'D.uDuu'],
-  '4 compound': ['D..D..D..D..', 'D.uD.uD.uD.u'],
-};
-
 export interface ComposeOptions {
   /** Strums and lines take any rhythm. */
   free?: boolean;
+  /** Ways to strum, by metre, as in {@link STRUMS}; those without this. */
+  strums?: typeof STRUMS;
   /** It is a loop, which else one in four is: it begins and ends with a bar. */
   loop?: boolean;
   /** What the melody plays; chords and basses go with it. Its metre is that of the patterns. */
@@ -72,7 +55,7 @@ export function composeRhythm(
   patterns: readonly DrumPattern[],
   seed: number,
   seconds: number,
-  { free = false, loop: asLoop = false, tune, machine = false }: ComposeOptions = {},
+  { free = false, strums = STRUMS, loop: asLoop = false, tune, machine = false }: ComposeOptions = {},
 ): RhythmPiece {
   const random = createRandom(seed);
   const pattern = pick(random, patterns);
@@ -100,6 +83,7 @@ export function composeRhythm(
     swing,
     human: machine ? 0 : loop ? 0.3 : 0.5 + random(),
     free,
+    strums,
     tune,
   };
   return {
@@ -127,6 +111,7 @@ interface Scene {
   /** How unevenly it is played; 1 is usual. */
   human: number;
   free: boolean;
+  strums: typeof STRUMS;
   tune?: Tune;
 }
 
@@ -249,17 +234,17 @@ function strums(scene: Scene): RhythmPart {
   const { tonic, chords } = progression(scene);
   const ways = free
     ? [chanceStrums(random, metre), chanceStrums(random, metre)]
-    : STRUMS[metre.compound ? `${metre.beats} compound` : String(metre.beats)];
+    : scene.strums[metre.compound ? `${metre.beats} compound` : String(metre.beats)];
   const main = pick(random, ways);
   const other = chance(random, 0.4) ? pick(random, ways) : main;
   const notes: SampledNote[] = [];
-  const steps = stepsOf(metre);
   const accent = 6 + 18 * random();
   chords.forEach(([root, third, fifth], bar) => {
     const strings = [root, fifth, root + 12, third + 12, fifth + 12].map((midi) =>
       midi < 40 ? midi + 12 : midi,
     );
     const text = bar % 4 === 3 ? other : main;
+    const steps = text.length / metre.beats;
     for (let step = 0; step < metre.beats * steps; step++) {
       const sign = text[step % text.length];
       if (sign === '.') continue;

@@ -33,8 +33,8 @@ const CONGA = 64;
 const SLAP = 63;
 const TAMBOURINE = 54;
 
-/** For patterns by chance. */
-export const KEYS = { KICK, SNARE, STICK, TOM, CONGA, SLAP, TAMBOURINE } as const;
+/** For other patterns. */
+export const KEYS = { KICK, SNARE, STICK, HAT, OPEN, RIDE, TOM, SHAKER, CONGA, SLAP, TAMBOURINE } as const;
 
 const FOUR: Metre = { beats: 4, compound: false };
 const THREE: Metre = { beats: 3, compound: false };

@@ -10,6 +10,7 @@ const tune = (metre: string, barQuarters: number, bars: number): StoredTune => (
   title: 'Made up',
   metre,
   barQuarters,
+  key: { tonicClass: 0, mode: 'major' },
   notes: [
     [-0.5, 0, 67],
     ...Array.from({ length: 2 * barQuarters * bars }, (_, i): [number, number, number] => [

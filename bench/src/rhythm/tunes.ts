@@ -17,6 +17,8 @@ export interface StoredTune {
   /** As written, "6/8". */
   metre: string;
   barQuarters: number;
+  /** As written, where it is major or minor and not another mode. */
+  key: { tonicClass: number; mode: 'major' | 'minor' } | null;
   /** Start, end in quarters from the first bar line, MIDI pitch. */
   notes: [start: number, end: number, midi: number][];
 }
