@@ -1,9 +1,11 @@
-"""Networks of residual dilated convolutions in NumPy alone, as core/src/reading/dilatedNetwork.ts runs them: forward, backward,
-Adam (Kingma & Ba 2015) with a cosine to the end, and the file they are stored in."""
+"""Networks of residual dilated convolutions, as core/src/reading/dilatedNetwork.ts runs them: what they compute, how they are
+trained, and the file they are stored in."""
 import base64
 import json
 
 import numpy as np
+import torch
+from torch.nn import functional
 
 
 class Network:
@@ -17,68 +19,62 @@ class Network:
             self.params.append(np.zeros(columns, np.float32))
         self.params[-1][:] = outputs_bias
 
-    @staticmethod
-    def gather(x, dilation):
-        batch, frames, channels = x.shape
-        padded = np.zeros((batch, frames + 2 * dilation, channels), np.float32)
-        padded[:, dilation : dilation + frames] = x
-        return np.concatenate([padded[:, k * dilation : k * dilation + frames] for k in range(3)], axis=2)
 
-    @staticmethod
-    def scatter(g, dilation, channels):
-        batch, frames, _ = g.shape
-        padded = np.zeros((batch, frames + 2 * dilation, channels), np.float32)
-        for k in range(3):
-            padded[:, k * dilation : k * dilation + frames] += g[:, :, k * channels : (k + 1) * channels]
-        return padded[:, dilation : dilation + frames]
-
-    def forward(self, x, rng=None, dropout=0.0):
-        kept = []
-        for i, dilation in enumerate([1] + self.dilations):
-            columns = self.gather(x, dilation)
-            z = columns @ self.params[2 * i] + self.params[2 * i + 1]
-            y = np.maximum(z, 0)
-            mask = None
-            if dropout > 0 and i > 0:
-                mask = (rng.random((y.shape[0], 1, y.shape[2])) > dropout).astype(np.float32) / (1 - dropout)
-                y = y * mask
-            kept.append((columns, z, mask))
-            x = y if i == 0 else x + y
-        return x @ self.params[-2] + self.params[-1], (x, kept)
-
-    def backward(self, logits_gradient, kept):
-        last, layers = kept
-        gradients = [None] * len(self.params)
-        flat = lambda a: a.reshape(-1, a.shape[2])
-        gradients[-2] = flat(last).T @ flat(logits_gradient)
-        gradients[-1] = flat(logits_gradient).sum(0)
-        g = logits_gradient @ self.params[-2].T
-        for i in range(len(self.dilations), -1, -1):
-            columns, z, mask = layers[i]
-            gz = g if mask is None else g * mask
-            gz = gz * (z > 0)
-            gradients[2 * i] = flat(columns).T @ flat(gz)
-            gradients[2 * i + 1] = flat(gz).sum(0)
-            if i > 0:
-                g = g + self.scatter(gz @ self.params[2 * i].T, self.dilations[i - 1], self.channels)
-        return gradients
+def forward(params, dilations, x, dropout=0.0):
+    """Logits, batch × frames × outputs, of inputs of the same kind; dropout leaves out whole channels."""
+    x = x.transpose(1, 2)
+    for i, dilation in enumerate([1] + dilations):
+        weights = params[2 * i].reshape(3, -1, params[2 * i].shape[1]).permute(2, 1, 0)
+        y = functional.relu(functional.conv1d(x, weights, params[2 * i + 1], padding=dilation, dilation=dilation))
+        if dropout and i:
+            y = functional.dropout2d(y[..., None], dropout)[..., 0]
+        x = y if i == 0 else x + y
+    return x.transpose(1, 2) @ params[-2] + params[-1]
 
 
-def loss_of(logits, target):
-    p = 1 / (1 + np.exp(-np.clip(logits, -30, 30)))
-    loss = -(target * np.log(p + 1e-7) + (1 - target) * np.log(1 - p + 1e-7))
-    return loss.mean(axis=(0, 1)), p
+class Trainer:
+    """Steps of a network's parameters, with which it shares their memory: Adam (Kingma & Ba 2015) along gradients whose norm is held to 1,
+    with a cosine to the end."""
+
+    def __init__(self, network, steps, rate, seed):
+        torch.manual_seed(seed)
+        self.params = [torch.from_numpy(each).requires_grad_() for each in network.params]
+        self.dilations = network.dilations
+        self.adam = torch.optim.Adam(self.params, rate)
+        self.schedule = torch.optim.lr_scheduler.LambdaLR(
+            self.adam, lambda step: min(1, (step + 1) / 100) * (0.5 + 0.5 * np.cos(np.pi * step / steps))
+        )
+
+    def losses(self, x, y, dropout=0.0):
+        """Cross-entropy of each output."""
+        logits = forward(self.params, self.dilations, torch.from_numpy(x), dropout)
+        return functional.binary_cross_entropy_with_logits(logits, torch.from_numpy(y), reduction="none").mean((0, 1))
+
+    def learn(self, loss):
+        self.adam.zero_grad()
+        loss.backward()
+        torch.nn.utils.clip_grad_norm_(self.params, 1)
+        self.adam.step()
+        self.schedule.step()
+
+
+# What a layer that is new adds at first, beside what one would from a start at random.
+NEW_LAYER_GAIN = 0.1
 
 
 def take_up(network, path):
-    """Puts stored weights, as export() wrote them, into a network of the same shape or a wider one, which then computes the same:
-    what is new comes after what is there and does not reach it yet (Chen, Goodfellow and Shlens 2016, "Net2Net")."""
+    """Puts stored weights, as export() wrote them, into a network of the same shape or a wider or deeper one. What is new in a layer comes
+    after what is there and does not reach it yet (Chen, Goodfellow and Shlens 2016, "Net2Net"); new layers come last and add little."""
     stored = json.load(open(path))
     had, has = stored["channels"], network.channels
-    for i, layer in enumerate(stored["layers"]):
+    layers = stored["layers"]
+    places = list(range(len(layers) - 1)) + [len(network.params) // 2 - 1]
+    for place in range(len(layers) - 1, len(network.params) // 2 - 1):
+        network.params[2 * place] *= NEW_LAYER_GAIN
+    for i, (layer, place) in enumerate(zip(layers, places)):
         whole = np.frombuffer(base64.b64decode(layer["weights"]), dtype="<i2") * np.float32(layer["scale"])
-        matrix, bias = network.params[2 * i], network.params[2 * i + 1]
-        last = i == len(stored["layers"]) - 1
+        matrix, bias = network.params[2 * place], network.params[2 * place + 1]
+        last = i == len(layers) - 1
         taps = 1 if last else 3
         rows = network.inputs if i == 0 else had
         width = matrix.shape[1] if last else had
@@ -105,25 +101,3 @@ def export(network, path):
         stored = {"inputs": network.inputs, "channels": network.channels, "dilations": [1] + network.dilations, "layers": layers}
         json.dump(stored, file)
         file.write("\n")
-
-
-class Adam:
-    """Steps of `network.params` along gradients whose norm is held to 1."""
-
-    def __init__(self, network, steps, rate=0.004):
-        self.network, self.steps, self.rate, self.step = network, steps, rate, 0
-        self.first = [np.zeros_like(p) for p in network.params]
-        self.second = [np.zeros_like(p) for p in network.params]
-
-    def update(self, gradients):
-        norm = np.sqrt(sum(float((g**2).sum()) for g in gradients))
-        clip = min(1.0, 1.0 / (norm + 1e-9))
-        self.step += 1
-        rate = self.rate * min(1, self.step / 100) * (0.5 + 0.5 * np.cos(np.pi * self.step / self.steps))
-        for k, g in enumerate(gradients):
-            g = g * clip
-            self.first[k] = 0.9 * self.first[k] + 0.1 * g
-            self.second[k] = 0.999 * self.second[k] + 0.001 * g * g
-            first = self.first[k] / (1 - 0.9**self.step)
-            second = self.second[k] / (1 - 0.999**self.step)
-            self.network.params[k] -= (rate * first / (np.sqrt(second) + 1e-8)).astype(np.float32)

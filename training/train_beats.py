@@ -10,16 +10,15 @@ import argparse
 
 import numpy as np
 import torch
-from torch.nn import functional
 
 from .clips import load_clips, padded
-from .dilated import Network, export, take_up
+from .dilated import Network, Trainer, export, take_up
 
 HOP_SECONDS = 512 / 22050
-CROP = 860
+CROP = 1032
 # As core/src/reading/rhythm/rhythmFeatures.ts counts rises.
 RISE_FRAMES = 2
-DILATIONS = [1, 2, 4, 8, 16, 32, 64, 128]
+DILATIONS = [1, 2, 4, 8, 16, 32, 64, 128, 256]
 BATCH = 12
 # Tempi that are told apart: eight to the octave, as core/src/reading/rhythm/beatNetwork.ts names them.
 TEMPI_BPM = 42 * 2 ** (np.arange(20) / 8)
@@ -101,23 +100,6 @@ def batches(clips, rng):
         yield np.stack(xs).astype(np.float32), np.stack(ys)
 
 
-def forward(params, dilations, x, dropout=0.0):
-    """Logits, batch × frames × outputs, of inputs of the same kind: what dilated.Network computes, several times as fast."""
-    x = x.transpose(1, 2)
-    for i, dilation in enumerate([1] + dilations):
-        weights = params[2 * i].reshape(3, -1, params[2 * i].shape[1]).permute(2, 1, 0)
-        y = functional.relu(functional.conv1d(x, weights, params[2 * i + 1], padding=dilation, dilation=dilation))
-        if dropout and i:
-            y = functional.dropout2d(y[..., None], dropout)[..., 0]
-        x = y if i == 0 else x + y
-    return x.transpose(1, 2) @ params[-2] + params[-1]
-
-
-def losses_of(logits, y):
-    """One for each output."""
-    return functional.binary_cross_entropy_with_logits(logits, torch.from_numpy(y), reduction="none").mean((0, 1))
-
-
 def said(losses):
     return np.round([*losses[:3], losses[3:].sum()], 4)
 
@@ -142,32 +124,20 @@ def main():
     network = Network(train[0][0].shape[1], options.channels, DILATIONS, (-3, -4.5, -1.5) + (-3,) * len(TEMPI_BPM), rng)
     if options.start:
         take_up(network, options.start)
-    torch.manual_seed(options.seed)
-    params = [torch.from_numpy(each).requires_grad_() for each in network.params]
-    adam = torch.optim.Adam(params, options.rate)
-    steps = options.epochs * (len(train) // BATCH)
-    schedule = torch.optim.lr_scheduler.LambdaLR(
-        adam, lambda step: min(1, (step + 1) / 100) * (0.5 + 0.5 * np.cos(np.pi * step / steps))
-    )
+    trainer = Trainer(network, options.epochs * (len(train) // BATCH), options.rate, options.seed)
     weights = torch.from_numpy(WEIGHTS)
     for epoch in range(options.epochs):
         total, count = np.zeros(len(WEIGHTS)), 0
         for x, y in batches(train, rng):
-            losses = losses_of(forward(params, DILATIONS, torch.from_numpy(x), 0.1), y)
-            adam.zero_grad()
-            (losses * weights).sum().backward()
-            torch.nn.utils.clip_grad_norm_(params, 1)
-            adam.step()
-            schedule.step()
+            losses = trainer.losses(x, y, 0.1)
+            trainer.learn((losses * weights).sum())
             total += losses.detach().numpy()
             count += 1
         held = np.zeros(len(WEIGHTS))
         with torch.no_grad():
             for features, *known in check:
-                logits = forward(params, DILATIONS, torch.from_numpy(features[None]))
-                held += losses_of(logits, targets(len(features), *known)[None]).numpy()
+                held += trainer.losses(features[None], targets(len(features), *known)[None]).numpy()
         print(f"epoch {epoch + 1}: {said(total / count)} check {said(held / len(check))}", flush=True)
-        # The parameters share their memory with the network's.
         export(network, options.out)
 
 

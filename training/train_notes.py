@@ -1,5 +1,5 @@
 """Trains the note network of core/src/reading (noteNetwork.ts): where a note of a single line starts and where a pitch sounds,
-from frames of 11.6 ms, in NumPy alone.
+from frames of 11.6 ms.
 
     python3 -m training.train_notes FOLDER... --check FOLDER --epochs 40 --out core/src/reading/noteNetworkWeights.json
 
@@ -9,9 +9,10 @@ Each folder holds what bench/src/training/writeNotes.ts wrote; the last epoch's 
 import argparse
 
 import numpy as np
+import torch
 
 from .clips import load_clips, padded
-from .dilated import Adam, Network, export, loss_of
+from .dilated import Network, Trainer, export, take_up
 
 CROP = 430
 DILATIONS = [1, 2, 4, 8, 16, 32]
@@ -19,6 +20,8 @@ BATCH = 24
 # A start in its frame and, half as sure, in those beside it.
 ONSET_SHAPE = ((-2, 0.15), (2, 0.15), (-1, 0.6), (1, 0.6), (0, 1.0))
 ONSET_WEIGHT = 2.0
+# Another piece of each clip every time.
+PASSES = 3
 
 
 def load(folders):
@@ -63,6 +66,8 @@ def main():
     parser.add_argument("--epochs", type=int, default=40)
     parser.add_argument("--channels", type=int, default=32)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--start", help="weights to take up from")
+    parser.add_argument("--rate", type=float, default=0.006)
     parser.add_argument("--out", required=True)
     options = parser.parse_args()
     rng = np.random.default_rng(options.seed)
@@ -70,22 +75,22 @@ def main():
     check = load([options.check])
     print(f"{len(train)} clips, {sum(len(y) for _, y in train)} frames", flush=True)
     network = Network(train[0][0].shape[1], options.channels, DILATIONS, (0, -3), rng)
-    passes = 3
-    adam = Adam(network, options.epochs * passes * (len(train) // BATCH), 0.006)
-    weights = np.array([1.0, ONSET_WEIGHT], np.float32)
+    if options.start:
+        take_up(network, options.start)
+    trainer = Trainer(network, options.epochs * PASSES * (len(train) // BATCH), options.rate, options.seed)
+    weights = torch.tensor([1.0, ONSET_WEIGHT])
     for epoch in range(options.epochs):
         total, count = np.zeros(2), 0
-        for _ in range(passes):
+        for _ in range(PASSES):
             for x, y in batches(train, rng):
-                logits, state = network.forward(x, rng, 0.05)
-                loss, p = loss_of(logits, y)
-                adam.update(network.backward((p - y) * weights / y[:, :, 0].size, state))
-                total += loss
+                losses = trainer.losses(x, y, 0.05)
+                trainer.learn((losses * weights).sum())
+                total += losses.detach().numpy()
                 count += 1
         held = np.zeros(2)
-        for features, target in check:
-            logits, _ = network.forward(features[None].astype(np.float32))
-            held += loss_of(logits, target[None])[0]
+        with torch.no_grad():
+            for features, target in check:
+                held += trainer.losses(features[None].astype(np.float32), target[None]).numpy()
         print(f"epoch {epoch + 1}: {np.round(total / count, 4)} check {np.round(held / len(check), 4)}", flush=True)
         export(network, options.out)
 

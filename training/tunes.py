@@ -1,10 +1,10 @@
 """Writes published melodies as JSON, for pieces whose rhythms somebody made: `python3 -m training.tunes --out D/tunes.json`.
 
 Needs the package music21 (BSD), whose corpus holds collections of tunes from the nineteenth century and before, out of
-copyright, in the notation that is called ABC. Each tune comes as {collection, title, metre, notes}, its metre as the bar's
-length in quarters and the signature as written, its notes as [start, end, midi] in quarters from the first bar line; an upbeat
-lies before 0. Tunes that change their metre,
-or whose bars are too long, are left out.
+copyright, in the notation that is called ABC. Each tune comes as {collection, title, metre, barQuarters, key, notes}: its metre as
+written and the bar's length in quarters, its key as {tonicClass, mode} where it is one, major or minor, else null, its notes as
+[start, end, midi] in quarters from the first bar line; an upbeat lies before 0. Tunes that change their metre, or whose bars are too
+long, are left out.
 """
 import argparse
 import glob
@@ -18,6 +18,14 @@ import music21
 # By folder of the corpus. What each is for is said in bench/src/rhythm/tunes.ts.
 COLLECTIONS = ["ryansMammoth", "oneills1850", "airdsAirs", "miscFolk", "nottingham-dataset"]
 LEAST_BARS = 6
+
+
+def key_of(part):
+    keys = {(key.tonic.pitchClass, key.mode) for key in part.recurse().getElementsByClass(music21.key.Key)}
+    if len(keys) != 1:
+        return None
+    tonic, mode = keys.pop()
+    return {"tonicClass": tonic, "mode": mode} if mode in ("major", "minor") else None
 
 
 def melody(score):
@@ -57,7 +65,7 @@ def melody(score):
         at += length
     if whole < LEAST_BARS or len(notes) < 2 * LEAST_BARS:
         return None
-    return {"metre": signature, "barQuarters": float(bar), "notes": notes}
+    return {"metre": signature, "barQuarters": float(bar), "key": key_of(part), "notes": notes}
 
 
 def main():

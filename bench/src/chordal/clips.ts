@@ -28,6 +28,8 @@ export interface ChordalClipsSettings {
   detuneCents?: number;
   /** Accents, swells and voices of their own loudness, so that velocities have something to tell. */
   lively?: boolean;
+  /** By instruments of the banks that sound for as long as they are held. */
+  held?: boolean;
 }
 
 const RATE = 44100;
@@ -49,27 +51,42 @@ interface Source {
 export async function* chordalClips(
   set: ChordalSet,
   rounds: number,
-  { detuneCents = 0, lively = false }: ChordalClipsSettings = {},
+  { detuneCents = 0, lively = false, held = false }: ChordalClipsSettings = {},
 ): AsyncGenerator<ChordalClip> {
   const sources =
     set === 'test'
       ? await testSources()
       : set === 'check'
-        ? await bankSources('TimGM6mb')
-        : [...(await bankSources('FluidR3Mono_GM')), ...(await bankSources('MuseScore_General_Lite'))];
+        ? await bankSources('TimGM6mb', held)
+        : [
+            ...(await bankSources('FluidR3Mono_GM', held)),
+            ...(await bankSources('MuseScore_General_Lite', held)),
+          ];
   for (let round = 0; round < rounds; round++) {
     for (const [i, source] of sources.entries())
-      yield await makeClip(source, createRandom(5_000 * SETS[set] + 97 * round + i), detuneCents, lively);
+      yield await makeClip(
+        source,
+        createRandom(5_000 * SETS[set] + 97 * round + i + (held ? 50 : 0)),
+        detuneCents,
+        lively,
+      );
   }
 }
 
-async function bankSources(bankName: Parameters<typeof loadBank>[0]): Promise<Source[]> {
+async function bankSources(bankName: Parameters<typeof loadBank>[0], held: boolean): Promise<Source[]> {
   const bank = await loadBank(bankName);
   const source = (name: string, group: Source['group'], program: number): Source => ({
     name,
     group,
     player: bankPlayer(bank, program),
   });
+  if (held)
+    return [
+      source('drawbar organ', 'keys', 16),
+      source('church organ', 'keys', 19),
+      source('accordion', 'keys', 21),
+      source('strings', 'keys', 48),
+    ];
   return [
     source('nylon guitar', 'guitars', 24),
     source('steel guitar', 'guitars', 25),

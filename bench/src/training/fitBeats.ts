@@ -1,8 +1,8 @@
 /**
  * Fits the choice among ways to beat time: `npx tsx bench/src/training/fitBeats.ts TUNES` writes
- * core/src/reading/chords/beatWeights.json. On tuning arrangements, pieces, and pieces with published tunes (TUNES is what
- * training/tunes.py writes) that the beat network was not trained on, though it may have been on the tunes. The target of each
- * candidate is a share that grows with the F-measure of its beats.
+ * core/src/reading/chords/beatWeights.json. On tuning arrangements, pieces, and pieces with O'Neill's tunes (TUNES is what
+ * training/tunes.py writes), none of which the beat network was trained on. The target of each candidate is a share that grows with
+ * the F-measure of its beats.
  */
 import { writeFileSync } from 'node:fs';
 import { computeActivations } from '@plundra/core/reading';
@@ -21,8 +21,8 @@ const SHARP = 1 / 15;
 const FIRST_SECONDS = 1;
 /** Arrangements up to these rounds, quick ones too, and pieces of these; the network was trained on others. */
 const ARRANGEMENTS = { slow: 10, quick: 5 };
-const PIECES = { from: 200, to: 225 };
-const WITH_TUNES = { from: 200, to: 220 };
+const PIECES = { from: 200, to: 233 };
+const WITH_TUNES = { from: 200, to: 208 };
 /** Lines without harmony are the hardest, so there are more of them. */
 const TUNE_KINDS = ['line', 'strums', 'line', 'picked', 'line', 'band', 'band'] as const;
 
@@ -34,11 +34,11 @@ async function* played(): AsyncGenerator<{ samples: Float32Array; beats: number[
   for (let round = PIECES.from; round < PIECES.to; round++)
     for (const kind of ['strums', 'picked', 'line', 'band'] as const)
       yield rhythmClip('tuning', banks, kind, round);
-  const tunes = loadTunes(process.argv[2], 'tuning');
+  const tunes = loadTunes(process.argv[2], 'choosing');
   for (let round = WITH_TUNES.from; round < WITH_TUNES.to; round++)
     for (const [i, kind] of TUNE_KINDS.entries()) {
       const again = TUNE_KINDS.slice(0, i).filter((each) => each === kind).length;
-      yield rhythmClip('tuning', banks, kind, round + 40_000 * again, { tunes });
+      yield rhythmClip('choosing', banks, kind, round + 40_000 * again, { tunes });
     }
 }
 

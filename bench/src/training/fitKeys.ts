@@ -6,6 +6,7 @@ import { writeFileSync } from 'node:fs';
 import { ALL_KEYS, KEY_INPUTS, keyEvidence, keyInputs } from '@plundra/core/reading/training';
 import { tonicPitchClass, type Key } from '@plundra/core/theory';
 import { heardArrangements } from './arrangements.ts';
+import { inTwoModes } from './keyInputs.ts';
 import { choose, crossValidate, fitRanking, type Choice } from './ranking.ts';
 
 const RIDGE = 0.1;
@@ -43,12 +44,6 @@ writeFileSync(
   path,
   `${JSON.stringify({ major: weights.slice(0, KEY_INPUTS), minor: weights.slice(KEY_INPUTS) })}\n`,
 );
-
-/** Inputs of major keys first, then those of minor keys; the others are none. */
-function inTwoModes({ mode }: Key, inputs: readonly number[]): number[] {
-  const none = inputs.map(() => 0);
-  return mode === 'major' ? [...inputs, ...none] : [...none, ...inputs];
-}
 
 function sameKey(a: Key, b: Key): boolean {
   return a.mode === b.mode && tonicPitchClass(a) === tonicPitchClass(b);

@@ -1,5 +1,5 @@
 /**
- * Writes what the beat network is trained on: `npx tsx bench/src/training/writeRhythm.ts FOLDER FROM TO [tuning|practice|apart|choosing|machines|chords] [TUNES]`
+ * Writes what the beat network is trained on: `npx tsx bench/src/training/writeRhythm.ts FOLDER FROM TO [tuning|practice|apart|choosing|machines|practice-machines|chords] [TUNES]`
  * renders rounds of pieces with a known pulse, or of arrangements of chords, and writes for each its features and beats. With TUNES, which
  * training/tunes.py writes, melodies are published ones.
  */
@@ -39,11 +39,12 @@ if (set === 'chords') {
       write(name, clip, clip.metre === '6/8', { kind: `chords ${clip.ensemble}` });
     }
 } else {
-  const which = set === 'choosing' || set === 'practice' || set === 'apart' ? set : 'tuning';
+  const machine = set.endsWith('machines');
+  const name = set.replace('-machines', '');
+  const which = name === 'choosing' || name === 'practice' || name === 'apart' ? name : 'tuning';
   const banks = await Promise.all(RHYTHM_BANKS[which].map((name) => loadBank(name)));
   const tunes =
     tunesPath === undefined ? undefined : loadTunes(tunesPath, which === 'choosing' ? which : 'tuning');
-  const machine = set === 'machines';
   const kinds = machine ? MACHINE_KINDS : tunes ? TUNE_KINDS : KINDS;
   for (let round = Number(from); round < Number(to); round++)
     for (const [i, kind] of kinds.entries()) {

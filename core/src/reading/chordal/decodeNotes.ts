@@ -8,6 +8,7 @@ import { velocitiesOf } from './loudness.ts';
 import type { FoundNote } from './noteContext.ts';
 import { FLOOR_DB, STEP_DB } from './frontEnd.ts';
 import { KEYS, LOWEST_KEY } from './network.ts';
+import { noteEnds } from './noteEnds.ts';
 
 export interface DecodeSettings {
   /** 0–1: how little evidence is enough for a note; {@link DEFAULT_SENSITIVITY} is what scores best. */
@@ -32,7 +33,7 @@ const APART_FRAMES = 5;
 /** The key must sound with this probability within so many frames of the start. */
 const ACTIVE_THRESHOLD = 0.45 * 255;
 const ACTIVE_WITHIN_FRAMES = 10;
-/** A note ends when its key was below this for so many frames, or starts again. */
+/** A note may end when its key was below this for so many frames, or starts again; noteEnds.ts says where it does. */
 const END_THRESHOLD = 0.55 * 255;
 const END_FRAMES = 3;
 const MIN_FRAMES = 4;
@@ -59,9 +60,10 @@ export function decodeNotes(activations: Activations, settings: DecodeSettings):
     confidence >= least ? [{ ...found[i], confidence }] : [],
   );
   const velocities = velocitiesOf(sure, activations);
+  const ends = noteEnds(sure, activations);
   return sure.flatMap((note, i) =>
     note.startFrame >= first && note.startFrame < last
-      ? [readNoteOf(activations, note, note.confidence, velocities[i])]
+      ? [readNoteOf(activations, { ...note, endFrame: ends[i] }, note.confidence, velocities[i])]
       : [],
   );
 }

@@ -24,10 +24,19 @@ describe('the key of a single line', () => {
     expect(found.confidence).toBeGreaterThan(0.5);
   });
 
-  it('is, of two with the same notes, the one that it begins on', () => {
-    // The white keys once each, from C and from A.
-    expect(keyName(keyOfLine(beats(60, 62, 64, 65, 67, 69, 71))!.key)).toBe('C major');
-    expect(keyName(keyOfLine(beats(57, 59, 60, 62, 64, 65, 67))!.key)).toBe('A minor');
+  it('is, of two with the same notes, the one that it begins and ends on', () => {
+    // The white keys from C to C and from A to A.
+    expect(keyName(keyOfLine(beats(60, 62, 64, 65, 67, 69, 71, 72))!.key)).toBe('C major');
+    expect(keyName(keyOfLine(beats(57, 59, 60, 62, 64, 65, 67, 69))!.key)).toBe('A minor');
+  });
+
+  it('is told by the seventh and the fourth: with F sharp it is another than with F', () => {
+    // The first bars of "Twinkle, twinkle" (as everybody knows them), in C and in G.
+    const tune = [60, 60, 67, 67, 69, 69, 67, 65, 65, 64, 64, 62, 62, 60];
+    expect(keyName(keyOfLine(beats(...tune))!.key)).toBe('C major');
+    expect(keyName(keyOfLine(beats(...tune.map((each) => each + 7)))!.key)).toBe('G major');
+    expect(keyName(keyOfLine(beats(67, 71, 74, 71, 72, 69, 66, 69, 67))!.key)).toBe('G major');
+    expect(keyName(keyOfLine(beats(67, 71, 74, 71, 72, 69, 65, 69, 64, 60))!.key)).toBe('C major');
   });
 
   it('is not known where hardly anything has a pitch', () => {

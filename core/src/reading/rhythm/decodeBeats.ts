@@ -153,8 +153,11 @@ const METRES: readonly (readonly [beats: number, share: number])[] = [
   [5, 0.04],
   [7, 0.006],
 ];
-/** How common a metre is weighs as much as so many beats of evidence, which repeats itself. */
-const PRIOR_BEATS = 12;
+/**
+ * How common a metre is weighs as much as so many beats of evidence, which repeats itself: two bars of 6/8 are often as alike as the
+ * halves of one of 12/8, so there it weighs more.
+ */
+const PRIOR_BEATS = { simple: 12, compound: 8 };
 /**
  * Of 1,317 dance tunes in three printed collections (Ryan's, Aird's and O'Neill's, see training/tunes.py) 1,161 are in 6/8, 150 in 9/8 and
  * 6 in 12/8; in songs 12/8 is more common than that (from memory).
@@ -181,9 +184,10 @@ export function barEvidence(beats: readonly Seconds[], { downbeat }: BeatLikelih
  */
 export function decodeBars(evidence: Float64Array, compound = false): BarReading {
   let best = { beatsPerBar: 4, first: 0, score: -Infinity };
+  const repeats = Math.max(1, evidence.length / PRIOR_BEATS[compound ? 'compound' : 'simple']);
   for (const [beatsPerBar, share] of compound ? COMPOUND_METRES : METRES)
     for (let first = 0; first < beatsPerBar; first++) {
-      let score = Math.log(share / beatsPerBar) * Math.max(1, evidence.length / PRIOR_BEATS);
+      let score = Math.log(share / beatsPerBar) * repeats;
       evidence.forEach((odds, i) => {
         const begins = i % beatsPerBar === first;
         score -= Math.log(1 + Math.exp(begins ? -odds : odds));

@@ -151,6 +151,6 @@ describe('beats and bars', () => {
     const withWeaker = (odds: number) =>
       Float64Array.from({ length: 40 }, (_, i) => (i % 4 === 0 ? 0.8 : i % 2 === 0 ? odds : -2));
     expect(decodeBars(withWeaker(-0.5), true).beatsPerBar).toBe(2);
-    expect(decodeBars(withWeaker(-1.2), true).beatsPerBar).toBe(4);
+    expect(decodeBars(withWeaker(-1.6), true).beatsPerBar).toBe(4);
   });
 });

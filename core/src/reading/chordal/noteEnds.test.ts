@@ -1,0 +1,104 @@
+import { describe, expect, it } from 'vitest';
+import type { Activations } from './activations.ts';
+import { KEYS } from './network.ts';
+import type { FoundNote } from './noteContext.ts';
+import { noteEnds } from './noteEnds.ts';
+
+const C4 = 39;
+
+interface Sounding {
+  key: number;
+  start: number;
+  /** How clearly it sounds, 0–1, frames after its start; silence behind the last. */
+  active: (frame: number) => number;
+  frames: number;
+  /** Half decibels that it loses a frame. */
+  falls?: number;
+}
+
+function activationsOf(frames: number, notes: readonly Sounding[]): Activations {
+  const made = {
+    frames,
+    tuningCents: 0,
+    onset: new Uint8Array(frames * KEYS),
+    active: new Uint8Array(frames * KEYS),
+    level: new Uint8Array(frames * KEYS),
+    attack: new Uint8Array(frames * KEYS),
+  };
+  for (const { key, start, active, frames: long, falls = 0.2 } of notes) {
+    made.onset[start * KEYS + key] = 230;
+    for (let t = 0; start + t < frames; t++) {
+      const at = (start + t) * KEYS + key;
+      made.active[at] = t < long ? 255 * active(t) : 0;
+      // Behind its end it dies away within a tenth of a second.
+      made.level[at] = Math.max(0, 190 - falls * t - (t < long ? 0 : 8 * (t - long)));
+    }
+  }
+  return made;
+}
+
+const found = (startFrame: number, endFrame: number, key = C4): FoundNote => ({
+  key,
+  startFrame,
+  endFrame,
+  onset: 0.9,
+  sounding: 0.9,
+  spread: 0.4,
+  levelDb: -20,
+  riseDb: 20,
+});
+const clear = () => 0.95;
+
+describe('where notes end', () => {
+  it('is where the key falls silent', () => {
+    const activations = activationsOf(400, [{ key: C4, start: 20, active: clear, frames: 80 }]);
+    const [end] = noteEnds([found(20, 100)], activations);
+    expect(Math.abs(end - 100)).toBeLessThan(5);
+  });
+
+  it('is behind a moment of doubt', () => {
+    const doubt = (t: number) => (t > 60 && t < 66 ? 0.3 : 0.95);
+    const activations = activationsOf(500, [{ key: C4, start: 20, active: doubt, frames: 200 }]);
+    // Found where the key was first in doubt.
+    const [end] = noteEnds([found(20, 81)], activations);
+    expect(Math.abs(end - 220)).toBeLessThan(8);
+  });
+
+  it('is before the key is struck again', () => {
+    const activations = activationsOf(400, [
+      { key: C4, start: 20, active: clear, frames: 80 },
+      { key: C4, start: 100, active: clear, frames: 80 },
+    ]);
+    const ends = noteEnds([found(20, 100), found(100, 180)], activations);
+    expect(ends[0]).toBe(100);
+    expect(ends[1]).toBeGreaterThan(170);
+  });
+
+  it('may be long after the start', () => {
+    const activations = activationsOf(1500, [
+      { key: C4, start: 20, active: clear, frames: 1200, falls: 0.01 },
+    ]);
+    const [end] = noteEnds([found(20, 1220)], activations);
+    expect(Math.abs(end - 1220)).toBeLessThan(8);
+  });
+
+  it('is where the whole chord is let go, when one key rings on faintly', () => {
+    const chord = [0, 4, 7, 12].map((step) => ({ key: C4 + step, start: 20, frames: 100, active: clear }));
+    // As clear as what is found to sound, and no clearer.
+    const faint = (t: number) => (t < 100 ? 0.9 : 0.58);
+    const one = { key: C4 + 16, start: 20, frames: 130, active: faint };
+    const notes = [...chord, one].map(({ key }) => found(20, 120, key));
+    const alone = noteEnds([found(20, 150, C4 + 16)], activationsOf(400, [one]));
+    const together = noteEnds(notes, activationsOf(400, [...chord, one])).at(-1)!;
+    expect(together).toBeLessThan(alone[0] - 5);
+    expect(Math.abs(together - 120)).toBeLessThan(12);
+  });
+
+  it('is given for each note, at least a little behind its start and within the recording', () => {
+    const activations = activationsOf(60, [{ key: C4, start: 50, active: clear, frames: 100 }]);
+    expect(noteEnds([], activations)).toEqual([]);
+    const [end] = noteEnds([found(50, 60)], activations);
+    expect(end).toBeGreaterThan(53);
+    expect(end).toBeLessThanOrEqual(60);
+  });
+});
