@@ -58,23 +58,15 @@ class Trainer:
         self.schedule.step()
 
 
-# What a layer that is new adds at first, beside what one would from a start at random.
-NEW_LAYER_GAIN = 0.1
-
-
 def take_up(network, path):
-    """Puts stored weights, as export() wrote them, into a network of the same shape or a wider or deeper one. What is new in a layer comes
-    after what is there and does not reach it yet (Chen, Goodfellow and Shlens 2016, "Net2Net"); new layers come last and add little."""
+    """Puts stored weights, as export() wrote them, into a network of the same shape or a wider one, which then computes the same:
+    what is new comes after what is there and does not reach it yet (Chen, Goodfellow and Shlens 2016, "Net2Net")."""
     stored = json.load(open(path))
     had, has = stored["channels"], network.channels
-    layers = stored["layers"]
-    places = list(range(len(layers) - 1)) + [len(network.params) // 2 - 1]
-    for place in range(len(layers) - 1, len(network.params) // 2 - 1):
-        network.params[2 * place] *= NEW_LAYER_GAIN
-    for i, (layer, place) in enumerate(zip(layers, places)):
+    for i, layer in enumerate(stored["layers"]):
         whole = np.frombuffer(base64.b64decode(layer["weights"]), dtype="<i2") * np.float32(layer["scale"])
-        matrix, bias = network.params[2 * place], network.params[2 * place + 1]
-        last = i == len(layers) - 1
+        matrix, bias = network.params[2 * i], network.params[2 * i + 1]
+        last = i == len(stored["layers"]) - 1
         taps = 1 if last else 3
         rows = network.inputs if i == 0 else had
         width = matrix.shape[1] if last else had

@@ -15,10 +15,10 @@ from .clips import load_clips, padded
 from .dilated import Network, Trainer, export, take_up
 
 HOP_SECONDS = 512 / 22050
-CROP = 1032
+CROP = 860
 # As core/src/reading/rhythm/rhythmFeatures.ts counts rises.
 RISE_FRAMES = 2
-DILATIONS = [1, 2, 4, 8, 16, 32, 64, 128, 256]
+DILATIONS = [1, 2, 4, 8, 16, 32, 64, 128]
 BATCH = 12
 # Tempi that are told apart: eight to the octave, as core/src/reading/rhythm/beatNetwork.ts names them.
 TEMPI_BPM = 42 * 2 ** (np.arange(20) / 8)

@@ -3,8 +3,8 @@
  *
  * - tuning: patterns by chance, played by FluidR3Mono and MuseScore_General_Lite, some drums computed; the
  *   beat network is trained on it
- * - practice: {@link PRACTICE_PATTERNS}, by the same; it is trained on these too
- * - apart: {@link APART_PATTERNS}, by the same; only to choose by
+ * - practice and apart: {@link PRACTICE_PATTERNS} and {@link APART_PATTERNS}, by the same; how many beats a loop has is fitted on them, the
+ *   beat network does not know them
  * - choosing: {@link CHOOSING_PATTERNS}, by the same banks; what is not trained is chosen on it
  * - test: patterns, sounds and seeds that were neither trained on nor looked at: {@link LEFT_OUT_PATTERNS} by TimGM6mb
  */

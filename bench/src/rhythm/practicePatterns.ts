@@ -1,6 +1,6 @@
 /**
  * More rhythms that are played, from many styles (common practice, from memory), for training: in patterns by chance the beat is often
- * anybody's guess, in these it is not. Some are kept apart to choose by.
+ * anybody's guess, in these it is not. Some are kept apart, to choose by what was trained on the others.
  */
 import { KEYS, METRES, type DrumPattern, type Metre } from './patterns.ts';
 
@@ -137,7 +137,7 @@ export const PRACTICE_PATTERNS: readonly DrumPattern[] = [
   even('seven, four and three', SEVEN, 2, [96, 160], [KICK, 'X..xX...X...x.'], [SNARE, '....X.......X.'], [RIDE, 'X.X.X.X.X.X.X.']),
 ];
 
-/** No network is trained on these: what is trained is chosen by them. */
+/** No network is trained on these. */
 // prettier-ignore
 export const APART_PATTERNS: readonly DrumPattern[] = [
   swinging('kick on four and', FOUR, 2, [84, 148], [KICK, 'X....x.X'], [SNARE, '..X...X.'], [HAT, 'XxXxXxXx']),

@@ -1,8 +1,8 @@
 /**
  * Fits the choice of a loop's beats and metre: `npx tsx bench/src/training/fitLoops.ts [ROUNDS]` writes
  * core/src/reading/rhythm/loopWeights.json. On loops of patterns by chance and of patterns that are played, which say what a musician
- * calls a beat; the beat network was trained on none of the pieces, though on most of the patterns. What it does on patterns that are left
- * out is printed, and on those that the network does not know either.
+ * calls a beat; the beat network was trained on none of them, though on pieces with the patterns of "choosing". What it does on patterns that are
+ * left out is printed.
  */
 import { writeFileSync } from 'node:fs';
 import { hearLoop, loopCounts, loopInputs, type LoopCount } from '@plundra/core/reading/training';

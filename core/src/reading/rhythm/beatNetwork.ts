@@ -1,7 +1,7 @@
 /**
  * How likely a beat and a bar line lie in each frame, whether beats fall into three, and the tempo: residual dilated convolutions
  * over the rhythm features, as trained by training/train_beats.py (Davies and Böck 2019; several tasks at once: Böck, Davies and
- * Knees 2019). It sees twelve seconds to each side.
+ * Knees 2019). It sees six seconds to each side.
  */
 import { clamp } from '../../signal/index.ts';
 import { createDilatedNetwork } from '../dilatedNetwork.ts';

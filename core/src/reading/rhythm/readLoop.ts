@@ -23,7 +23,7 @@ export interface LoopReading extends Bars {
   goesRound: boolean;
 }
 
-/** It is heard over and over for so long; the network sees twelve to each side. */
+/** It is heard over and over for so long; the network sees six seconds to each side. */
 const HEARD_SECONDS = 18;
 
 /** @param samples mono at 22,050 Hz, from the start of the loop to its end */
