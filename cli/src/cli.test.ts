@@ -20,10 +20,10 @@ function plundra(...args: string[]): Promise<{ code: number; out: string; error:
     });
   });
 }
-beforeAll(() => plundra(), 60_000);
+beforeAll(() => plundra(), 180_000);
 const at = (name: string) => join(folder, name);
 
-describe('the command line', { timeout: 60_000 }, () => {
+describe('the command line', { timeout: 180_000 }, () => {
   it('reads a melody to standard output, in the agreed form', async () => {
     const { code, out, error } = await plundra('melody', fixture, '--kind', 'guitar');
     expect({ code, error }).toEqual({ code: 0, error: '' });
