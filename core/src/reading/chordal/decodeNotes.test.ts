@@ -34,6 +34,14 @@ describe('notes from activations', () => {
     expect(note.confidence).toBeGreaterThan(0.7);
   });
 
+  it('do not end in a moment of doubt, after which the key sounds on', () => {
+    const activations = activationsOf(300, [[C4, 20, 180, 0.9]]);
+    for (let frame = 80; frame < 85; frame++) activations.active[frame * KEYS + C4] = 90;
+    const notes = decodeNotes(activations, { sensitivity: 0.5 });
+    expect(notes).toHaveLength(1);
+    expect(Math.abs(notes[0].endSeconds / HOP_SECONDS - 180)).toBeLessThan(8);
+  });
+
   it('come apart where one key is struck again while it sounds', () => {
     const notes = decodeNotes(
       activationsOf(200, [

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { keyName } from '../../theory/index.ts';
+import { keyName, keyOn } from '../../theory/index.ts';
 import { KEYS, LOWEST_KEY, type Activations } from '../chordal/index.ts';
 import { ALL_KEYS, guessKeys, type ChordEvidence } from './keyOf.ts';
-import { keyOfLine } from './keyOfLine.ts';
+import { keyOfLine, lineKeyInputs } from './keyOfLine.ts';
 import { keyOfLoop } from './keyOfLoop.ts';
 
 /** Each of these pitches for so many frames. */
@@ -28,6 +28,17 @@ describe('the key of a single line', () => {
     // The white keys from C to C and from A to A.
     expect(keyName(keyOfLine(beats(60, 62, 64, 65, 67, 69, 71, 72))!.key)).toBe('C major');
     expect(keyName(keyOfLine(beats(57, 59, 60, 62, 64, 65, 67, 69))!.key)).toBe('A minor');
+  });
+
+  it('is judged by what sounds, begins and ends, each counted from the tonic', () => {
+    const use = Array.from({ length: 12 }, (_, pitchClass) => (pitchClass === 9 ? 5 : 0));
+    const marks = (tonic: number) =>
+      lineKeyInputs({ use, first: 7, last: 2 }, keyOn(tonic, 'major')).flatMap((value, i) =>
+        value === 1 ? [i] : [],
+      );
+    // A sounds, G begins, D ends; and what says the mode.
+    expect(marks(0)).toEqual([9, 12 + 7, 24 + 2, 36]);
+    expect(marks(7)).toEqual([2, 12, 24 + 7, 36]);
   });
 
   it('is told by the seventh and the fourth: with F sharp it is another than with F', () => {
