@@ -42,7 +42,8 @@ weighs the notes around a note; the phrases of check and test set come from one 
 come back as they do in songs, so the test set is a little kind to it too. Where notes end was fitted on the check set as well, and on
 FluidR3Mono and MuseScore_General_Lite: offsets of the check set are flattered, those of the test set are not. Fitted on some of the
 banks, it puts 90 % of the ends of the others' guitars and pianos right, where their silence alone puts 88 % right, and 69 % instead of 66 %
-of organs, accordions and strings.
+of organs, accordions and strings. On the test set in tune it gives 0.805 for guitars and 0.817 for the piano with offsets, silence alone 0.797
+and 0.780.
 
 How well velocities follow what was played, with swells, accents and voices brought out: correlation within each clip, over the
 notes that were found (wanted: 0.80). The model was fitted on FluidR3Mono and MuseScore_General_Lite.
