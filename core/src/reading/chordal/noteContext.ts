@@ -17,8 +17,6 @@ export interface FoundNote {
   riseDb: number;
 }
 
-export const CONTEXT_INPUTS = 15;
-
 /** Notes that start within so many frames of each other belong to one stroke or chord: 58 ms. */
 const TOGETHER_FRAMES = 5;
 /** Around a note others are looked at within so many frames: 6 s. */

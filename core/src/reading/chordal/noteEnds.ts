@@ -9,8 +9,6 @@ import { KEYS } from './network.ts';
 import type { FoundNote } from './noteContext.ts';
 import weights from './noteEndWeights.json' with { type: 'json' };
 
-export const END_INPUTS = 16;
-
 /** The end lies within so many frames of where it was found: 2 s. */
 const REACH_FRAMES = 172;
 /** A note lasts for at least so many frames. */
