@@ -39,6 +39,7 @@ Wanted: beats 0.88, tempo 0.95 within 8 %.
 Sixty clips say no more than ±0.04. The network before this one had 0.910 for beats and 0.90 for the tempo of “all”, and 0.83 and 0.79 for
 the tempo of the last two rows; on 70 more clips of the same kind the two have 0.908 and 0.917 for beats, 0.91 and 0.93 for tempo, the new one
 each time second; on 359 pieces that choices are made on, 0.844 and 0.878 for beats. In 3/4 it now and then takes a bar for a beat.
+Bars of 12/8 are often called two of 6/8, which are more common and as alike as its halves.
 
 Half or twice the written tempo is often as right; _÷ 2_ and _× 2_ beside the reading change it. The pulse alone, which is all that is
 asked of drums, is read ${timesRealTime.toFixed(0)} times as fast as it plays (wanted: 60).
