@@ -183,8 +183,8 @@ Wanted: tempo 0.95, key 0.90. The last rows are stretches of two and four bars c
 begins, so its first chord weighs much (\`core/reading/chords/keyOfLoop.ts\`); what begins on any chord pays for it. All loops above begin on their tonic, as most do.
 
 So few loops say a share to about ±0.1: with the weights before, which knew a fifth of the rhythms, these gave 0.89 for the tempo (one loop
-more) and 0.81 for the key. Of 591 loops with rhythms that neither the network nor, each in its turn, the weights knew
-(\`practicePatterns.ts\`), the tempo of 0.88 is right.
+more) and 0.81 for the key. Of the tempi of 591 loops with rhythms that neither the network nor, each in its turn, the weights knew
+(\`practicePatterns.ts\`), 0.88 are right.
 
 Of ${others} recordings that begin and end anywhere, ${calledLoops} were called loops. A recording that is not called a loop is read as any
 other, so its tempo may be less exact; one click says what it is.
