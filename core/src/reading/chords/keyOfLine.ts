@@ -1,18 +1,21 @@
 /**
  * The key of a single line: by how long each pitch class sounds, and by the notes it begins and ends on. A log-linear model over the keys,
- * fitted on published tunes by bench/src/training/fitLineKeys.ts. Profiles of what listeners find fitting (Krumhansl & Kessler 1982) tell
- * less of so few notes: they hardly know the leading note from the flat seventh.
+ * fitted on published tunes by bench/src/training/fitLineKeys.ts. What listeners find fitting (Krumhansl & Kessler 1982) tells less of so few
+ * notes, but of basses, which tunes do not have, it tells more: so it has a say.
  */
 import { tonicPitchClass, type Key } from '../../theory/index.ts';
 import { KEYS, LOWEST_KEY, type Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
-import { ALL_KEYS, likeliest, type KeyGuess } from './keyOf.ts';
+import { ALL_KEYS, correlation, KEY_PROFILES, likeliest, type KeyGuess } from './keyOf.ts';
 import weights from './lineKeyWeights.json' with { type: 'json' };
 
 /** A key sounds from this activation on. */
 const SOUNDING = 0.5 * 255;
 /** Less than this in all says nothing. */
 const LEAST_SECONDS = 0.5;
+/** How much a correlation of −1…1 with the profile of a key weighs, and that a line begins on its tonic, as most basses do. */
+const LISTENERS_SAY = 2;
+const BEGINS_ON_TONIC = 0.8;
 
 export interface LineUse {
   /** How long each of the twelve pitch classes sounds, in any unit. */
@@ -56,8 +59,11 @@ export function lineKeyScores({ frames, active }: Activations): { key: Key; scor
   if (sounding * HOP_SECONDS < LEAST_SECONDS) return undefined;
   return ALL_KEYS.map((key) => {
     const own = weights[key.mode];
-    const score = lineKeyInputs({ use, first, last }, key).reduce((sum, input, i) => sum + own[i] * input, 0);
-    return { key, score };
+    const tonic = tonicPitchClass(key);
+    const profile = Array.from({ length: 12 }, (_, i) => KEY_PROFILES[key.mode][(i - tonic + 12) % 12]);
+    const learned = lineKeyInputs({ use, first, last }, key).reduce((sum, input, i) => sum + own[i] * input, 0);
+    const begins = first === tonic ? BEGINS_ON_TONIC : 0;
+    return { key, score: learned + LISTENERS_SAY * correlation(use, profile) + begins };
   });
 }
 

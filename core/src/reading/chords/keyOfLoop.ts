@@ -16,9 +16,9 @@ export interface LoopKeyEvidence {
 
 /**
  * A log-linear model: what the chords say, what sounds longest says, and whether it begins on the chord of rest. Fitted by
- * bench/src/training/fitLoopKeys.ts (0.23, 0.26, 2.17); what is heard was raised by hand, for loops that begin elsewhere in a cadence.
+ * bench/src/training/fitLoopKeys.ts (0.23, 0.26, 2.17); chords were raised by hand, for loops that begin elsewhere in a cadence.
  */
-const WEIGHTS = [0.35, 0.5, 2];
+const WEIGHTS = [0.5, 0.3, 2];
 /** What is not likely at all counts as no less than this. */
 const LEAST = 1e-6;
 
