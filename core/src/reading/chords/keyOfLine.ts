@@ -61,7 +61,10 @@ export function lineKeyScores({ frames, active }: Activations): { key: Key; scor
     const own = weights[key.mode];
     const tonic = tonicPitchClass(key);
     const profile = Array.from({ length: 12 }, (_, i) => KEY_PROFILES[key.mode][(i - tonic + 12) % 12]);
-    const learned = lineKeyInputs({ use, first, last }, key).reduce((sum, input, i) => sum + own[i] * input, 0);
+    const learned = lineKeyInputs({ use, first, last }, key).reduce(
+      (sum, input, i) => sum + own[i] * input,
+      0,
+    );
     const begins = first === tonic ? BEGINS_ON_TONIC : 0;
     return { key, score: learned + LISTENERS_SAY * correlation(use, profile) + begins };
   });
