@@ -186,6 +186,8 @@ So few loops say a share to about ±0.1: with the weights before, which knew a f
 more) and 0.81 for the key. Of the tempi of 591 loops with rhythms that neither the network nor, each in its turn, the weights knew
 (\`practicePatterns.ts\`), 0.88 are right.
 
+Of the sixteen figures with a key that come with the shelf (made by us), all are read in it.
+
 Of ${others} recordings that begin and end anywhere, ${calledLoops} were called loops. A recording that is not called a loop is read as any
 other, so its tempo may be less exact; one click says what it is.
 `;
