@@ -60,8 +60,7 @@ export function endChoices(notes: readonly FoundNote[], activations: Activations
 /** From the frame up to which a note sounds whatever is said to the one up to which it can. */
 function spansOf(notes: readonly FoundNote[], frames: number): { fromFrame: number; toFrame: number }[] {
   const nextStarts = new Map<number, number>();
-  return notes
-    .map((note) => note)
+  return [...notes]
     .reverse()
     .map(({ key, startFrame, endFrame }) => {
       const toFrame = Math.min(nextStarts.get(key) ?? frames, endFrame + REACH_FRAMES);

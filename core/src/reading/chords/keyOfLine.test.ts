@@ -30,6 +30,15 @@ describe('the key of a single line', () => {
     expect(keyName(keyOfLine(beats(57, 59, 60, 62, 64, 65, 67, 69))!.key)).toBe('A minor');
   });
 
+  it('of a bass is that of the root it begins on, which tunes alone do not say', () => {
+    // Two bars on E, in eighths, and two on C and D (a figure of our own).
+    const onE = [40, 40, 40, 47, 40, 40, 43, 45];
+    const bass = [...onE, ...onE, 36, 36, 36, 43, 36, 36, 40, 40, 38, 38, 38, 45, 38, 38, 42, 42];
+    const found = keyOfLine(beats(...bass))!;
+    expect(keyName(found.key)).toBe('E minor');
+    expect(found.confidence).toBeGreaterThan(0.5);
+  });
+
   it('is judged by what sounds, begins and ends, each counted from the tonic', () => {
     const use = Array.from({ length: 12 }, (_, pitchClass) => (pitchClass === 9 ? 5 : 0));
     const marks = (tonic: number) =>
