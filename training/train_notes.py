@@ -17,6 +17,7 @@ from .dilated import Network, Trainer, export, take_up
 CROP = 430
 DILATIONS = [1, 2, 4, 8, 16, 32]
 BATCH = 24
+BANDS = 10
 # A start in its frame and, half as sure, in those beside it.
 ONSET_SHAPE = ((-2, 0.15), (2, 0.15), (-1, 0.6), (1, 0.6), (0, 1.0))
 ONSET_WEIGHT = 2.0
@@ -40,6 +41,16 @@ def targets(frames, about):
     return out
 
 
+def recorded_otherwise(x, rng):
+    """Another register, another microphone, another hall, and a speaker who opens and closes the mouth more or less."""
+    x[:, 0] += rng.normal(0, 0.1)
+    # Levels are 1 where it is loud.
+    depth = rng.uniform(0.8, 1.2)
+    x[:, 4:6] = 1 + depth * (x[:, 4:6] - 1) + rng.normal(0, 0.08)
+    tilt = rng.normal(0, 0.1) * np.linspace(-1, 1, BANDS)
+    x[:, -BANDS:] = 1 + depth * (x[:, -BANDS:] - 1) + tilt + rng.normal(0, 0.15, BANDS)
+
+
 def batches(clips, rng):
     order = rng.permutation(len(clips))
     for start in range(0, len(order) - BATCH + 1, BATCH):
@@ -50,10 +61,7 @@ def batches(clips, rng):
             x = features[first : first + CROP].astype(np.float32)
             y = target[first : first + CROP]
             x, y = padded(x, CROP), padded(y, CROP)
-            # Another register, another microphone, another hall.
-            x[:, 0] += rng.normal(0, 0.1)
-            x[:, -10:] += rng.normal(0, 0.12, 10).astype(np.float32)
-            x[:, 4:6] += rng.normal(0, 0.08)
+            recorded_otherwise(x, rng)
             xs.append(x)
             ys.append(y)
         yield np.stack(xs), np.stack(ys)

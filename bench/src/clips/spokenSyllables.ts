@@ -26,8 +26,8 @@ export interface SpokenVoice {
   program: 'flite' | 'festival' | 'espeak-ng';
   /** Name of the voice in its program. */
   voice: string;
-  /** Spelling: English words, or syllables read letter by letter. */
-  spelling: 'english' | 'letters';
+  /** Spelling: English words, or syllables read letter by letter, in Latin or Cyrillic letters. */
+  spelling: 'english' | 'letters' | 'cyrillic';
 }
 
 const voice = (
@@ -48,6 +48,7 @@ export const SPOKEN_VOICES = {
     voice('flite awb', 'flite', 'awb'),
     voice('festival ked', 'festival', 'ked_diphone'),
     voice('flite kal', 'flite', 'kal16'),
+    voice('festival nsh', 'festival', 'msu_ru_nsh_clunits', 'cyrillic'),
   ],
   choosing: [
     voice('festival lj', 'festival', 'suo_fi_lj_diphone', 'letters'),
@@ -82,6 +83,10 @@ const LETTERS = ['', 'm', 'n', 'l', 'r', 'v', 'm', 'n', 'l', 's', 't', 'k', 'p',
   (consonant) => ['a', 'e', 'i', 'o', 'u'].map((vowel) => consonant + vowel),
 );
 
+const CYRILLIC: Record<string, string> = Object.fromEntries(
+  [...'aeioumnlrvstkpdbhf'].map((letter, i) => [letter, [...'аэиоумнлрвсткпдбхф'][i]]),
+);
+
 function startOf(text: string): SyllableStart {
   if (BEGINS[text]) return BEGINS[text];
   if (/^[aeiou]/.test(text)) return 'vowel';
@@ -108,7 +113,11 @@ export function speakSyllables(spoken: SpokenVoice): SpokenSyllable[] {
 
 function render(spoken: SpokenVoice, texts: string[], fileOf: (text: string) => string): void {
   if (spoken.program === 'festival') {
-    const lines = texts.map((text) => `(utt.save.wave (SynthText "${text}") "${fileOf(text)}" 'riff)`);
+    const written = (text: string) =>
+      spoken.spelling === 'cyrillic' ? [...text].map((letter) => CYRILLIC[letter]).join('') : text;
+    const lines = texts.map(
+      (text) => `(utt.save.wave (SynthText "${written(text)}") "${fileOf(text)}" 'riff)`,
+    );
     const script = join(tmpdir(), `plundra-${spoken.voice}.scm`);
     writeFileSync(script, `(voice_${spoken.voice})\n${lines.join('\n')}\n`);
     execFileSync('festival', ['--batch', script], { stdio: 'ignore' });

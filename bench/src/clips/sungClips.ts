@@ -8,7 +8,7 @@ import { TRUTH_HOP_SECONDS, type Clip } from './clip.ts';
 import { ROUGHNESSES, roughen, type Roughness } from './degrade.ts';
 import { composeMelody } from './melody.ts';
 import { SPOKEN_VOICES, speakSyllables, SYLLABLE_RATE_HZ, type SpokenVoice } from './spokenSyllables.ts';
-import { analyseSyllable, singSyllables, type Syllable, type SyllableNote } from './syllableSinger.ts';
+import { analyseSyllable, singSyllables, withMurmur, type Syllable, type SyllableNote } from './syllableSinger.ts';
 
 const DURATION_SECONDS = 14;
 /** Pitch is laid down this finely. */
@@ -25,6 +25,8 @@ export interface SungPlan {
   legato: number;
   shortestBeats: number;
   roughness: Roughness | undefined;
+  /** How far murmurs are from their vowels, 1 as spoken. */
+  murmurDepth?: number;
 }
 
 interface ComposedNote extends SyllableNote {
@@ -54,7 +56,10 @@ function syllablesOf(voice: SpokenVoice, tract: number): Syllable[] {
 
 export function sungClip(plan: SungPlan, seed: number): Clip {
   const random = createRandom(seed);
-  const notes = compose(plan, syllablesOf(plan.voice, plan.tract), random);
+  const spoken = syllablesOf(plan.voice, plan.tract);
+  const depth = plan.murmurDepth ?? 1;
+  const syllables = depth === 1 ? spoken : spoken.map((syllable) => withMurmur(syllable, depth));
+  const notes = compose(plan, syllables, random);
   const pitch = pitchLine(notes, random);
   const f0 = (seconds: number) =>
     midiToHz(pitch[Math.min(pitch.length - 1, Math.max(0, Math.round(seconds / CONTROL_SECONDS)))]);
@@ -97,13 +102,14 @@ function compose(plan: SungPlan, syllables: readonly Syllable[], random: Random)
     // La la la: a repeated note may be joined, too, by what it begins with.
     const repeats =
       previous !== undefined &&
+      murmurs.length > 0 &&
       melody[i - 1].midi === composed.midi &&
       composed.startSeconds - previous.endSeconds < 0.15 &&
       random() < 0.6;
     if (repeats) previous.endSeconds = composed.startSeconds;
     const note = { ...composed, legato: composed.legato || repeats };
     const goesOn = composed.legato && random() < 0.35;
-    const joining = repeats || (composed.legato && random() < 0.4);
+    const joining = repeats || (murmurs.length > 0 && composed.legato && random() < 0.4);
     const syllable = goesOn ? undefined : pick(joining ? murmurs : syllables);
     const length = note.endSeconds - note.startSeconds;
     const room = Math.min(
@@ -196,6 +202,11 @@ export function chanceSinger(voice: SpokenVoice, seed: number, roughness: Roughn
     shortestBeats: roughness === 'fast' || random() < 0.15 ? 0.25 : 0.5,
     roughness,
   };
+}
+
+/** {@link chanceSinger} with an articulation of its own: what is learned from should vary more than what is measured on. */
+export function variedSinger(voice: SpokenVoice, seed: number, roughness: Roughness | undefined): SungPlan {
+  return { ...chanceSinger(voice, seed, roughness), murmurDepth: 0.45 + 0.9 * createRandom(seed * 11 + 5)() };
 }
 
 /** Voices that the reader was neither trained on nor chosen with: plain, and one of each roughness. */

@@ -62,6 +62,21 @@ export function analyseSyllable(spoken: SpokenSyllable, tract: number): Syllable
   return { start: spoken.start, frames, first, pitched, vowelFrom, vowelTo, last };
 }
 
+/**
+ * The same syllable with what comes before its vowel `depth` times as far from the vowel in sound and loudness: below 1 a speaker
+ * who hardly closes the mouth, above 1 one who closes it well.
+ */
+export function withMurmur(syllable: Syllable, depth: number): Syllable {
+  const { pitched, vowelFrom } = syllable;
+  const vowel = syllable.frames[vowelFrom].cepstrum;
+  const frames = syllable.frames.map((frame, i) =>
+    i < pitched || i >= vowelFrom
+      ? frame
+      : { ...frame, cepstrum: frame.cepstrum.map((value, n) => vowel[n] + depth * (value - vowel[n])) },
+  );
+  return { ...syllable, frames };
+}
+
 function analyse(samples: Float32Array, at: number, tract: number): Frame {
   const input = transform.createComplex().fill(0);
   const out = transform.createComplex();
@@ -114,11 +129,11 @@ function logSpectrum(cepstrum: Float32Array): Float32Array {
   return Float32Array.from({ length: SIZE / 2 + 1 }, (_, k) => out[2 * k]);
 }
 
-/** Highest normalised correlation with itself at a lag of a speaking voice, −1…1. */
+/** Highest normalised correlation with itself at a lag of a speaking voice (61 Hz and up), −1…1. */
 function periodicity(samples: Float32Array, at: number): number {
   const length = 400;
   let best = 0;
-  for (let lag = 55; lag <= 300 && at + length + lag < samples.length; lag += 2) {
+  for (let lag = 55; lag <= 360 && at + length + lag < samples.length; lag += 2) {
     let product = 0;
     let a = 1e-7;
     let b = 1e-7;

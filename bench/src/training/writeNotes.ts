@@ -18,7 +18,7 @@ import { TRUTH_HOP_SECONDS, type Clip } from '../clips/clip.ts';
 import { ROUGHNESSES } from '../clips/degrade.ts';
 import { buildSet } from '../clips/sets.ts';
 import { SPOKEN_VOICES } from '../clips/spokenSyllables.ts';
-import { chanceSinger, sungClip } from '../clips/sungClips.ts';
+import { chanceSinger, sungClip, variedSinger } from '../clips/sungClips.ts';
 
 const [folder, from, to, set = 'sung', share] = process.argv.slice(2);
 mkdirSync(folder, { recursive: true });
@@ -53,7 +53,8 @@ for (let round = Number(from); round < Number(to); round++) {
       for (const roughness of [undefined, undefined, undefined, 'fast' as const, ...ROUGHNESSES]) {
         const seed = (set === 'choosing' ? 600_000 : 0) + round * 1000 + name++;
         if (share && i % 2 !== Number(share)) continue;
-        write(`sung-${round}-${name}`, sungClip(chanceSinger(voice, seed, roughness), seed), seed);
+        const singer = set === 'choosing' ? chanceSinger : variedSinger;
+        write(`sung-${round}-${name}`, sungClip(singer(voice, seed, roughness), seed), seed);
       }
   }
   process.stderr.write('.');
