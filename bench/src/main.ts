@@ -58,7 +58,7 @@ if (wanted('accuracy')) {
     accuracyPage({
       // The one that is best in pitch; the others take many minutes.
       leftOut: await measure(
-        leftOutVoices(rounds),
+        leftOutVoices(),
         references.filter(({ name }) => name.startsWith('aubio')),
       ),
       test: await measure(buildSet('test', rounds, TEST_FIRST_ROUND), references),

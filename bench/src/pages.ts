@@ -89,7 +89,8 @@ column; [speed](speed.md) has the reader's speed on a free core.
 - **Left-out voices**: spoken syllables of a woman, a child and a man (Debian's festvox-czech-dita, -krb, -ph: people recorded in
   diphones) and of a synthesiser of formants (espeak-ng), made to sing by \`bench/src/clips/syllableSinger.ts\`: slurs of 40 to
   250 ms, murmurs, scoops, vibrato up to ±120 cents, breath. None of these voices was trained on or looked at while anything was
-  chosen. Shared with the training is what makes them sing. Choices were made on two Finnish voices.
+  chosen. Shared with the training is what makes them sing. Choices were made on two Finnish voices. Vowels are held: what a
+  spoken one swells and fades by is evened out where it is drawn out, since a dip of 10 to 20 dB sounds like a note struck anew.
 - **Rough singing**: the same voices through a telephone band, as a phone in a room, with a guitar bleeding in, clipped, coded
   coarsely in a hall, in fast runs, with growl.
 - **Test set**: notes of real instruments recorded one by one, played as melodies with human timing, bends, rooms and noise, and a

@@ -8,7 +8,13 @@ import { TRUTH_HOP_SECONDS, type Clip } from './clip.ts';
 import { ROUGHNESSES, roughen, type Roughness } from './degrade.ts';
 import { composeMelody } from './melody.ts';
 import { SPOKEN_VOICES, speakSyllables, SYLLABLE_RATE_HZ, type SpokenVoice } from './spokenSyllables.ts';
-import { analyseSyllable, singSyllables, withMurmur, type Syllable, type SyllableNote } from './syllableSinger.ts';
+import {
+  analyseSyllable,
+  singSyllables,
+  withMurmur,
+  type Syllable,
+  type SyllableNote,
+} from './syllableSinger.ts';
 
 const DURATION_SECONDS = 14;
 /** Pitch is laid down this finely. */
@@ -209,17 +215,20 @@ export function variedSinger(voice: SpokenVoice, seed: number, roughness: Roughn
   return { ...chanceSinger(voice, seed, roughness), murmurDepth: 0.45 + 0.9 * createRandom(seed * 11 + 5)() };
 }
 
-/** Voices that the reader was neither trained on nor chosen with: plain, and one of each roughness. */
-export function* leftOutVoices(rounds: number): Generator<Clip> {
-  const plain = Array.from({ length: rounds }, () => undefined);
-  for (const [v, voice] of SPOKEN_VOICES.leftOut.entries())
-    for (const [i, roughness] of [...plain, ...ROUGHNESSES].entries()) {
-      const seed = 900_000 + 1000 * v + i;
-      const clip = sungClip(chanceSinger(voice, seed, roughness), seed);
-      yield {
-        ...clip,
-        name: roughness ?? voice.name,
-        group: roughness ? 'rough singing' : 'left-out voices',
-      };
-    }
+/** So many plain clips of each voice: two hundred notes say how many of ten have to be put right. */
+const PLAIN_CLIPS = 6;
+/** Seeds of rough clips begin here. */
+const ROUGH_SEEDS = 100;
+
+/** Voices that the reader was neither trained on nor chosen with: plain ones, and one of each roughness. */
+export function* leftOutVoices(): Generator<Clip> {
+  for (const [v, voice] of SPOKEN_VOICES.leftOut.entries()) {
+    const sing = (number: number, roughness?: Roughness) => {
+      const seed = 900_000 + 1000 * v + number;
+      return sungClip(chanceSinger(voice, seed, roughness), seed);
+    };
+    for (let i = 0; i < PLAIN_CLIPS; i++) yield { ...sing(i), name: voice.name, group: 'left-out voices' };
+    for (const [i, roughness] of ROUGHNESSES.entries())
+      yield { ...sing(ROUGH_SEEDS + i, roughness), name: roughness, group: 'rough singing' };
+  }
 }

@@ -14,6 +14,8 @@ const WINDOW = 512;
 const ORDER = 44;
 const PEAK_ROUNDS = 4;
 const FRAME_SECONDS = HOP / RATE;
+/** How much of what a spoken vowel swells and fades by is taken off where it is drawn out: it would sound like struck anew. */
+const HELD_EVENLY = 0.8;
 
 const transform = createTransform(SIZE);
 const window = hannWindow(WINDOW);
@@ -228,7 +230,9 @@ function place(places: (Place | undefined)[], notes: readonly SyllableNote[], in
   const tail = joined ? 0 : Math.min(last - vowelTo, 14);
   const body = Math.max(1, endFrame - startFrame - murmur);
   const loudest = Math.max(...frames.map((frame) => frame.levelDb));
-  const put = (frame: number, source: number, share: number, from: number) => {
+  const vowel = frames.slice(vowelFrom, vowelTo + 1);
+  const vowelDb = vowel.reduce((sum, frame) => sum + frame.levelDb, 0) / vowel.length;
+  const put = (frame: number, source: number, share: number, held: boolean) => {
     if (frame < 0 || frame >= places.length) return;
     const low = clamp(Math.floor(source), 0, frames.length - 1);
     const high = Math.min(frames.length - 1, low + 1);
@@ -236,20 +240,22 @@ function place(places: (Place | undefined)[], notes: readonly SyllableNote[], in
     const cepstrum = new Float32Array(ORDER);
     for (let n = 0; n < ORDER; n++)
       cepstrum[n] = frames[low].cepstrum[n] * (1 - part) + frames[high].cepstrum[n] * part;
-    // Level differences between syllables are the singer's, not the speaker's.
-    cepstrum[0] -= (loudest / 20) * Math.LN10;
+    // Level differences between syllables are the singer's, not the speaker's, who also fades within a vowel; a held note is held.
+    const spokenDb = frames[low].levelDb * (1 - part) + frames[high].levelDb * part;
+    const evenedDb = held ? HELD_EVENLY * (vowelDb - spokenDb) : 0;
+    cepstrum[0] += ((evenedDb - loudest) / 20) * Math.LN10;
     const owner = notes.slice(index, end + 1).findLast((each) => at(each.startSeconds) <= frame) ?? note;
     places[frame] = {
       cepstrum,
-      voiced: frame < startFrame + from ? 0 : 1,
+      voiced: frame < startFrame ? 0 : 1,
       gain: owner.loudness * share,
     };
   };
   for (let i = 0; i < lead; i++)
-    put(startFrame - lead + i, first + ((pitched - first) * i) / Math.max(1, lead), 1, 0);
+    put(startFrame - lead + i, first + ((pitched - first) * i) / Math.max(1, lead), 1, false);
   const rise = note.legato || syllable.start !== 'vowel' ? 1 : 6;
   for (let i = 0; i < murmur && startFrame + i < endFrame; i++)
-    put(startFrame + i, pitched + ((vowelFrom - pitched) * i) / murmur, Math.min(1, (i + 1) / rise), 0);
+    put(startFrame + i, pitched + ((vowelFrom - pitched) * i) / murmur, Math.min(1, (i + 1) / rise), false);
   // Up and down the steady part, so that its own movement stays.
   const steady = vowelTo - vowelFrom;
   for (let i = 0; i < body; i++) {
@@ -260,10 +266,11 @@ function place(places: (Place | undefined)[], notes: readonly SyllableNote[], in
       startFrame + murmur + i,
       vowelFrom + (turn <= steady ? turn : 2 * steady - turn),
       joined ? 1 : Math.min(1, (left + 2) / 8),
-      0,
+      true,
     );
   }
-  for (let i = 0; i < tail; i++) put(endFrame + i, vowelTo + i, 0.25 * (1 - (i + 1) / (tail + 1)) ** 2, 0);
+  for (let i = 0; i < tail; i++)
+    put(endFrame + i, vowelTo + i, 0.25 * (1 - (i + 1) / (tail + 1)) ** 2, false);
 }
 
 /** Pulses whose spectrum is flat up to the highest harmonic, and noise as loud. */
