@@ -17,6 +17,8 @@ import {
 } from './syllableSinger.ts';
 
 const DURATION_SECONDS = 14;
+/** Share of the time since the note before began that a consonant may take. */
+const LONGEST_LEAD = 0.45;
 /** Pitch is laid down this finely. */
 const CONTROL_SECONDS = 0.002;
 
@@ -123,9 +125,13 @@ function compose(plan: SungPlan, syllables: readonly Syllable[], random: Random)
       previous && note.legato ? note.startSeconds - previous.startSeconds : length,
     );
     const murmured = note.legato && syllable?.start === 'murmur';
-    const consonantStretch = Math.min(0.7 + 0.9 * random(), length < 0.25 ? 0.7 : 2);
+    let consonantStretch = Math.min(0.7 + 0.9 * random(), length < 0.25 ? 0.7 : 2);
     if (syllable?.start === 'unvoiced' && previous) {
-      const lead = (syllable.pitched - syllable.first) * consonantStretch * (128 / SYLLABLE_RATE_HZ);
+      // Who speaks slowly sings consonants faster: the note before keeps most of its time.
+      const spokenLead = ((syllable.pitched - syllable.first) * 128) / SYLLABLE_RATE_HZ;
+      const longest = LONGEST_LEAD * (note.startSeconds - previous.startSeconds);
+      consonantStretch = Math.min(consonantStretch, longest / Math.max(spokenLead, 1e-3));
+      const lead = spokenLead * consonantStretch;
       previous.endSeconds = Math.max(
         previous.startSeconds + 0.06,
         Math.min(previous.endSeconds, note.startSeconds - lead),

@@ -34,4 +34,30 @@ describe('segments', () => {
     expect(starts((t) => 60 - 2 * Math.exp(-(t - 10) / 4))).toEqual([10]);
     expect(starts((t) => 60 + Math.max(0, t - 95) * 0.3)).toEqual([10]);
   });
+
+  it('go on over a moment in which they can hardly be heard', () => {
+    const faded = (midiAfter: number, holeFrames: number, startAfter = 0) => {
+      const { evidence, track } = evidenceOf((t) => (t < 60 + holeFrames ? 60 : midiAfter));
+      evidence.sounding.fill(0.2, 60, 60 + holeFrames);
+      evidence.onset[60 + holeFrames] = startAfter;
+      return segmentNotes(evidence, track).map(({ startFrame, endFrame }) => [
+        Math.round(startFrame),
+        endFrame,
+      ]);
+    };
+    expect(faded(60, 8)).toEqual([[10, 110]]);
+    // Another pitch, a start, or a real rest.
+    expect(faded(61, 8)).toEqual([
+      [10, 60],
+      [68, 110],
+    ]);
+    expect(faded(60, 8, 0.8)).toEqual([
+      [10, 60],
+      [68, 110],
+    ]);
+    expect(faded(60, 20)).toEqual([
+      [10, 60],
+      [80, 110],
+    ]);
+  });
 });

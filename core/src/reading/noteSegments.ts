@@ -1,4 +1,5 @@
 /** Third stage of the melody reader: frames become notes by start and end. */
+import { median } from '../signal/index.ts';
 import type { NoteEvidence } from './noteEvidence.ts';
 import type { PitchTrack } from './pitchTrack.ts';
 
@@ -42,7 +43,9 @@ export function segmentNotes(evidence: NoteEvidence, track: PitchTrack): NoteSeg
     const early = starts.length > 0 && starts[0].frame <= run.first + REACH_FRAMES;
     if (!early) {
       const until = starts.length > 0 ? starts[0].frame : run.last + 1;
-      if (until - run.first >= MIN_FRAMES_WITHOUT_ONSET) {
+      const before = segments[segments.length - 1];
+      if (before && goesOn(before, run.first, until, track.midi)) before.endFrame = until;
+      else if (until - run.first >= MIN_FRAMES_WITHOUT_ONSET) {
         segments.push({ startFrame: run.first, endFrame: until, onset: 0 });
       }
     }
@@ -54,6 +57,20 @@ export function segmentNotes(evidence: NoteEvidence, track: PitchTrack): NoteSeg
     });
   }
   return segments.flatMap((segment) => splitAtSteps(segment, track.midi));
+}
+
+/** A note that can hardly be heard for up to 140 ms, and comes back with nothing that looks like a start, is still the same. */
+const FADED_FRAMES = 12;
+const SAME_PITCH_SEMITONES = 0.5;
+
+function goesOn(before: NoteSegment, from: number, until: number, midi: Float32Array): boolean {
+  if (from - before.endFrame > FADED_FRAMES) return false;
+  const pitchOf = (first: number, last: number) => median(midi.subarray(Math.max(0, first), last));
+  const [was, is] = [
+    pitchOf(Math.ceil(before.startFrame), Math.floor(before.endFrame)),
+    pitchOf(from, until),
+  ];
+  return Math.abs(was - is) <= SAME_PITCH_SEMITONES;
 }
 
 /** Frames on each side of a step; together longer than a cycle of vibrato, which so evens out. */
