@@ -92,7 +92,8 @@ column; [speed](speed.md) has the reader's speed on a free core.
   chosen. Shared with the training is what makes them sing. Choices were made on two Finnish voices. Vowels are held: what a
   spoken one swells and fades by is evened out where it is drawn out, since a dip of 10 to 20 dB sounds like a note struck anew.
 - **Rough singing**: the same voices through a telephone band, as a phone in a room, with a guitar bleeding in, clipped, coded
-  coarsely in a hall, in fast runs, with growl.
+  coarsely in a hall, in fast runs, with growl, and with knocks and clicks beside it (\`bench/src/clips/knocks.ts\`, which training has
+  in half of its newest clips).
 - **Test set**: notes of real instruments recorded one by one, played as melodies with human timing, bends, rooms and noise, and a
   singer made of formant waves. The reader was not trained on any of it. Earlier versions of the method looked at rounds 0 to 2; the
   figures are of rounds 3 and up.

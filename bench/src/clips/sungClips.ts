@@ -6,6 +6,7 @@ import { createRandom, gaussian, type Random } from '@plundra/core/signal';
 import { midiToHz } from '@plundra/core/theory';
 import { TRUTH_HOP_SECONDS, type Clip } from './clip.ts';
 import { ROUGHNESSES, roughen, type Roughness } from './degrade.ts';
+import { addKnocks } from './knocks.ts';
 import { composeMelody } from './melody.ts';
 import { SPOKEN_VOICES, speakSyllables, SYLLABLE_RATE_HZ, type SpokenVoice } from './spokenSyllables.ts';
 import {
@@ -236,5 +237,8 @@ export function* leftOutVoices(): Generator<Clip> {
     for (let i = 0; i < PLAIN_CLIPS; i++) yield { ...sing(i), name: voice.name, group: 'left-out voices' };
     for (const [i, roughness] of ROUGHNESSES.entries())
       yield { ...sing(ROUGH_SEEDS + i, roughness), name: roughness, group: 'rough singing' };
+    const knocked = sing(ROUGH_SEEDS + ROUGHNESSES.length);
+    addKnocks(knocked.samples, knocked.sampleRateHz, createRandom(v));
+    yield { ...knocked, name: 'knocks and clicks', group: 'rough singing' };
   }
 }

@@ -16,18 +16,22 @@ import {
 } from '@plundra/core/reading/training';
 import { TRUTH_HOP_SECONDS, type Clip } from '../clips/clip.ts';
 import { ROUGHNESSES } from '../clips/degrade.ts';
+import { addKnocks } from '../clips/knocks.ts';
 import { buildSet } from '../clips/sets.ts';
 import { SPOKEN_VOICES } from '../clips/spokenSyllables.ts';
 import { chanceSinger, sungClip, variedSinger } from '../clips/sungClips.ts';
 
 const [folder, from, to, set = 'sung', share] = process.argv.slice(2);
 mkdirSync(folder, { recursive: true });
+/** In so many of the clips something clicks and knocks. */
+const KNOCKS_SHARE = 0.5;
 
 function write(name: string, clip: Clip, seed: number): void {
   const random = createRandom(seed);
   // Some of the material is read with the wide range, as when the kind is left on automatic.
   const kind = clip.kind === 'auto' || random() < 0.25 ? 'wide' : clip.kind;
   const gain = 10 ** (-(random() * 24) / 20);
+  if (set !== 'choosing' && random() < KNOCKS_SHARE) addKnocks(clip.samples, clip.sampleRateHz, random);
   const signal = resample(clip.samples, clip.sampleRateHz, READING_HZ).map((value) => value * gain);
   const stream = createFeatureStream(KINDS[kind === 'wide' && clip.kind === 'bass' ? 'bass' : kind]);
   stream.push(signal);

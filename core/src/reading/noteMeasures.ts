@@ -83,7 +83,7 @@ export function confidenceInputs(e: ConfidenceEvidence): number[] {
  * Fitted on clips that the network was not trained on (bench/src/training/calibrate.ts): right = matched by a true note within 50 ms and
  * 50 cents. Order: bias, onset, sounding, certainty, spread, shortness, length.
  */
-const CONFIDENCE_WEIGHTS = [-1.53, 5.46, -0.37, 1.52, -1.85, 0.77, 0.87];
+const CONFIDENCE_WEIGHTS = [-1.37, 5.21, -1.22, 2.83, -0.07, 0.03, 0.44];
 
 export function noteConfidence(evidence: ConfidenceEvidence): number {
   const inputs = confidenceInputs(evidence);

@@ -114,6 +114,20 @@ describe('reading a melody', () => {
     expect(notes.map((note) => Math.round(note.midi))).toEqual([62, 62, 62, 62]);
   });
 
+  it('keeps held tones whole when something clicks beside them', () => {
+    const random = createRandom(5);
+    const samples = playTones(
+      [57, 64, 60, 69].map((midi, k) => ({ startSeconds: 0.3 + k, endSeconds: 1.2 + k, midi })),
+      4.6,
+      RATE,
+    );
+    for (const seconds of [0.8, 1.7, 1.95, 2.75, 3.7, 3.9])
+      for (let i = 0; i < 0.01 * RATE; i++)
+        samples[Math.round(seconds * RATE) + i] += 0.15 * gaussian(random) * Math.exp(-i / (0.002 * RATE));
+    const { notes } = readMelody(samples, RATE);
+    expect(notes.map((note) => Math.round(note.midi))).toEqual([57, 64, 60, 69]);
+  });
+
   it('starts a slurred note where the pitch passes half way', () => {
     const { notes } = readMelody(
       sung([
