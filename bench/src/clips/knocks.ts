@@ -24,7 +24,7 @@ function addKnock(samples: Float32Array, at: number, gain: number, rateHz: numbe
   const decaySeconds = 0.001 * 25 ** random();
   const angle = 2 * Math.PI * Math.min(0.45, (90 * 60 ** random()) / rateHz);
   const radius = 0.5 + 0.45 * random();
-  const ringing = Float32Array.from({ length: Math.ceil(7 * decaySeconds * rateHz) }, () => 0);
+  const ringing = new Float32Array(Math.ceil(7 * decaySeconds * rateHz));
   let [before, last, peak] = [0, 0, 1e-9];
   for (let n = 0; n < ringing.length; n++) {
     const value =

@@ -227,7 +227,7 @@ const PLAIN_CLIPS = 6;
 /** Seeds of rough clips begin here. */
 const ROUGH_SEEDS = 100;
 
-/** Voices that the reader was neither trained on nor chosen with: plain ones, and one of each roughness. */
+/** Voices that the reader was neither trained on nor chosen with: plain ones, one of each roughness, one with knocks. */
 export function* leftOutVoices(): Generator<Clip> {
   for (const [v, voice] of SPOKEN_VOICES.leftOut.entries()) {
     const sing = (number: number, roughness?: Roughness) => {
