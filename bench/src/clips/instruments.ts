@@ -21,11 +21,29 @@ export interface Instrument {
   slides: number;
 }
 
-const RATE = 44100;
+/** How a melody is played. */
+export interface Articulation {
+  /** Chance that a note is slurred to the one before: struck or blown once, another pitch. */
+  slurs: number;
+  /** Beats last so many times as long. */
+  slowness: number;
+  /** What the player does with the loudness of what sounds, in dB at a time in seconds. */
+  swellDb?: (seconds: number) => number;
+  sampleRateHz: number;
+}
+
+const DETACHED: Articulation = { slurs: 0, slowness: 1, sampleRateHz: 44100 };
 const DURATION_SECONDS = 14;
 const EDGE_DB = -15;
+/** So far from the first note of a slur its sound is still that of the instrument. */
+const WIDEST_SLUR_SEMITONES = 7;
 
-export async function instrumentClip(player: Player, instrument: Instrument, seed: number): Promise<Clip> {
+export async function instrumentClip(
+  player: Player,
+  instrument: Instrument,
+  seed: number,
+  { slurs, slowness, swellDb, sampleRateHz }: Articulation = DETACHED,
+): Promise<Clip> {
   const random = createRandom(seed);
   const sustained = instrument.vibratoCents > 0;
   const notes = composeMelody(
@@ -33,62 +51,96 @@ export async function instrumentClip(player: Player, instrument: Instrument, see
       lowMidi: instrument.lowMidi,
       highMidi: instrument.highMidi,
       durationSeconds: DURATION_SECONDS,
-      legato: 0,
+      legato: slurs,
       timingSeconds: 0.015,
       shortestBeats: random() < 0.4 ? 0.25 : 0.5,
+      slowness,
     },
     random,
   );
-  const curve = bendCurve(notes, instrument, random);
-  const samples = await player.play(notes, curve, DURATION_SECONDS, RATE);
+  const strokes = slurred(notes);
+  const curve = bendCurve(strokes, instrument, random);
+  const played = strokes.map((stroke) => ({
+    ...stroke[0],
+    endSeconds: stroke[stroke.length - 1].endSeconds,
+  }));
+  const samples = await player.play(played, curve, DURATION_SECONDS, sampleRateHz);
+  if (swellDb) {
+    for (let i = 0; i < samples.length; i++) samples[i] *= 10 ** (swellDb(i / sampleRateHz) / 20);
+  }
   let peak = 1e-9;
   for (const value of samples) peak = Math.max(peak, Math.abs(value));
   for (let i = 0; i < samples.length; i++) samples[i] *= 0.5 / peak;
 
-  const edges = await measureEdges(player, notes);
+  const edges = await measureEdges(player, played, sampleRateHz);
   const wet = random() < 0.5 ? 0.08 + 0.22 * random() : 0;
-  if (wet > 0) addReverb(samples, RATE, wet, 0.5 + 1.5 * random());
+  if (wet > 0) addReverb(samples, sampleRateHz, wet, 0.5 + 1.5 * random());
   addNoise(samples, 28 + 27 * random(), random);
 
-  const trueNotes = notes.map((note, i) => ({
-    startSeconds: note.startSeconds + edges[i].attackSeconds,
-    endSeconds: Math.min(note.startSeconds + edges[i].endSeconds, notes[i + 1]?.startSeconds ?? Infinity),
-    midi: note.midi,
-  }));
+  const trueNotes: Clip['notes'] = [];
   const f0Hz = new Float32Array(Math.ceil(DURATION_SECONDS / TRUTH_HOP_SECONDS));
-  for (const note of trueNotes) {
-    for (
-      let i = Math.ceil(note.startSeconds / TRUTH_HOP_SECONDS);
-      i * TRUTH_HOP_SECONDS < note.endSeconds;
-      i++
-    ) {
-      if (i < f0Hz.length) f0Hz[i] = midiToHz(note.midi + curve[i]);
+  strokes.forEach((stroke, s) => {
+    const startSeconds = stroke[0].startSeconds + edges[s].attackSeconds;
+    const endSeconds = Math.min(
+      stroke[0].startSeconds + edges[s].endSeconds,
+      strokes[s + 1]?.[0].startSeconds ?? Infinity,
+    );
+    stroke.forEach((note, k) => {
+      const start = k === 0 ? startSeconds : note.startSeconds;
+      const end = Math.min(endSeconds, stroke[k + 1]?.startSeconds ?? Infinity);
+      // What is pulled off a string that has died away is not heard.
+      if (k === 0 || end > start) trueNotes.push({ startSeconds: start, endSeconds: end, midi: note.midi });
+    });
+    for (let i = Math.ceil(startSeconds / TRUTH_HOP_SECONDS); i * TRUTH_HOP_SECONDS < endSeconds; i++) {
+      if (i < f0Hz.length) f0Hz[i] = midiToHz(stroke[0].midi + curve[i]);
     }
-  }
+  });
   return {
     name: `${instrument.name}${wet > 0 ? ' in a room' : ''}${sustained ? ' vibrato' : ''}`,
     group: 'instrument',
     kind: instrument.kind,
-    sampleRateHz: RATE,
+    sampleRateHz,
     samples,
     notes: trueNotes,
     f0Hz,
   };
 }
 
-function bendCurve(notes: ClipNote[], instrument: Instrument, random: Random): number[] {
+/** Notes by what is struck, bowed or blown once. */
+function slurred(notes: ClipNote[]): ClipNote[][] {
+  const strokes: ClipNote[][] = [];
+  for (const note of notes) {
+    const stroke = strokes.at(-1);
+    if (stroke && note.legato && Math.abs(note.midi - stroke[0].midi) <= WIDEST_SLUR_SEMITONES)
+      stroke.push(note);
+    else strokes.push([note]);
+  }
+  return strokes;
+}
+
+/** Semitones from the first note of each stroke: slides into it, vibrato, and the steps to what is slurred to it. */
+function bendCurve(strokes: ClipNote[][], instrument: Instrument, random: Random): number[] {
   const curve = new Array<number>(Math.ceil(DURATION_SECONDS / TRUTH_HOP_SECONDS)).fill(0);
-  notes.forEach((note, index) => {
-    const next = notes[index + 1]?.startSeconds ?? DURATION_SECONDS;
+  strokes.forEach((stroke, s) => {
+    const first = stroke[0];
+    const next = strokes[s + 1]?.[0].startSeconds ?? DURATION_SECONDS;
+    const steps = stroke.slice(1).map((note, k) => ({
+      atSeconds: note.startSeconds,
+      semitones: note.midi - stroke[k].midi,
+      widthSeconds: 0.02 + 0.06 * random() ** 2,
+    }));
     const slide = random() < instrument.slides ? -(1 + random()) : 0;
     const depth = random() < 0.7 ? instrument.vibratoCents * (0.5 + random()) : 0;
     const rateHz = 4.8 + 1.6 * random();
-    for (let i = Math.ceil(note.startSeconds / TRUTH_HOP_SECONDS); i * TRUTH_HOP_SECONDS < next; i++) {
+    for (let i = Math.ceil(first.startSeconds / TRUTH_HOP_SECONDS); i * TRUTH_HOP_SECONDS < next; i++) {
       if (i >= curve.length) break;
-      const t = i * TRUTH_HOP_SECONDS - note.startSeconds;
+      const seconds = i * TRUTH_HOP_SECONDS;
+      const t = seconds - first.startSeconds;
       const grown = Math.min(1, Math.max(0, (t - 0.2) / 0.25));
       const vibrato = (depth / 100) * grown * Math.sin(2 * Math.PI * rateHz * t);
       curve[i] = vibrato + slide * Math.max(0, 1 - t / 0.09);
+      for (const { atSeconds, semitones, widthSeconds } of steps)
+        curve[i] += semitones * Math.min(1, Math.max(0, 0.5 + (seconds - atSeconds) / widthSeconds));
     }
   });
   return curve;
@@ -97,14 +149,14 @@ function bendCurve(notes: ClipNote[], instrument: Instrument, random: Random): n
 const edgeCache = new Map<string, { attackSeconds: number; envelope: Float32Array }>();
 const ENVELOPE_SECONDS = 0.005;
 
-async function measureEdges(player: Player, notes: ClipNote[]) {
+async function measureEdges(player: Player, notes: ClipNote[], rate: number) {
   const results: { attackSeconds: number; endSeconds: number }[] = [];
   for (const note of notes) {
     const length = Math.round((note.endSeconds - note.startSeconds) * 10) / 10 + 0.05;
     const key = `${player.name}/${note.midi}/${length.toFixed(2)}`;
     let measured = edgeCache.get(key);
     if (!measured) {
-      measured = await measureAlone(player, note.midi, length);
+      measured = await measureAlone(player, note.midi, length, rate);
       edgeCache.set(key, measured);
     }
     const { envelope } = measured;
@@ -121,9 +173,9 @@ async function measureEdges(player: Player, notes: ClipNote[]) {
   return results;
 }
 
-async function measureAlone(player: Player, midi: number, lengthSeconds: number) {
-  const samples = await player.alone(midi, lengthSeconds, RATE);
-  const size = Math.round(ENVELOPE_SECONDS * RATE);
+async function measureAlone(player: Player, midi: number, lengthSeconds: number, rate: number) {
+  const samples = await player.alone(midi, lengthSeconds, rate);
+  const size = Math.round(ENVELOPE_SECONDS * rate);
   const envelope = new Float32Array(Math.floor(samples.length / size));
   for (let i = 0; i < envelope.length; i++) {
     let sum = 0;

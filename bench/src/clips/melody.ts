@@ -24,13 +24,15 @@ export interface MelodyPlan {
   timingSeconds: number;
   /** Shortest note value in beats. */
   shortestBeats: number;
+  /** Beats last so many times as long; 1 if not given. */
+  slowness?: number;
 }
 
 const SCALE = [0, 2, 4, 5, 7, 9, 11];
 
 export function composeMelody(plan: MelodyPlan, random: Random): ClipNote[] {
   const pick = <T>(items: T[]): T => items[Math.floor(random() * items.length)];
-  const beatSeconds = 60 / (76 + 60 * random());
+  const beatSeconds = ((plan.slowness ?? 1) * 60) / (76 + 60 * random());
   const tonic = Math.floor(random() * 12);
   const pitches: number[] = [];
   for (let midi = plan.lowMidi; midi <= plan.highMidi; midi++) {

@@ -3,7 +3,8 @@
  *
  * - tuning: FluidR3 Mono and MuseScore General samples (a family that shares recordings) and the source–filter
  *   singer; looked at freely while the method is developed, and trained on (other rounds).
- * - check: TimGM6mb samples (another family of recordings) and the additive singer; never trained on, but looked at.
+ * - check: TimGM6mb samples (another family of recordings) and the additive singer; the note network learns from
+ *   other rounds of it.
  * - test: notes of real instruments recorded one by one (npm tonejs-instrument-*-mp3) and the formant-wave singer;
  *   neither trained on nor looked at while the method was made (docs/accuracy.md).
  */

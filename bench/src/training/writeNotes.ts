@@ -1,7 +1,8 @@
 /**
- * Writes what the note network is trained on: `npx tsx bench/src/training/writeNotes.ts FOLDER FROM TO [sung|played|choosing]
- * [0|1]` renders rounds of sung clips, or of the played and sung ones of the older sets, and writes for each its inputs, where notes start and where a pitch sounds. The
- * last word takes every second voice, so that two processes share the work.
+ * Writes what the note network is trained on: `npx tsx bench/src/training/writeNotes.ts FOLDER FROM TO
+ * [sung|played|varied|choosing] [0|1]` renders rounds of sung clips, of the played and sung ones of the older sets, or of lines
+ * of most instruments, and writes for each its inputs, where notes start and where a pitch sounds. The last word takes every
+ * second voice, so that two processes share the work.
  */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -20,6 +21,7 @@ import { addKnocks } from '../clips/knocks.ts';
 import { buildSet } from '../clips/sets.ts';
 import { SPOKEN_VOICES } from '../clips/spokenSyllables.ts';
 import { chanceSinger, sungClip, variedSinger } from '../clips/sungClips.ts';
+import { variedPlaying } from '../clips/variedPlaying.ts';
 
 const [folder, from, to, set = 'sung', share] = process.argv.slice(2);
 mkdirSync(folder, { recursive: true });
@@ -51,6 +53,9 @@ for (let round = Number(from); round < Number(to); round++) {
     // Rounds 0 and 1 of the sets stay out: choices are compared on them.
     for (const each of ['tuning', 'check'] as const)
       for await (const clip of buildSet(each, 1, round + 2)) write(`played-${round}-${name}`, clip, name++);
+  } else if (set === 'varied') {
+    for await (const clip of variedPlaying(round))
+      write(`varied-${round}-${name}`, clip, round * 1000 + name++);
   } else {
     const voices = SPOKEN_VOICES[set === 'choosing' ? 'choosing' : 'training'];
     for (const [i, voice] of voices.entries())
