@@ -98,7 +98,7 @@ describe('playing a part in', () => {
     await page.getByTestId('piano').waitFor();
     await choose(page, 'Where it is played into', `Into: ${NAME}`);
     const before = notesOf(await storedSong(page));
-    await choose(page, 'What playing in does', 'each round a take');
+    await choose(page, 'What playing in does', 'Each round a take');
     await page.getByRole('switch', { name: 'Computer keys play' }).click();
     // Bar 5 goes round.
     const ruler = (await page.getByTestId('ruler').boundingBox())!;
@@ -148,7 +148,7 @@ describe('playing a part in', () => {
     const before = notesOf(await storedSong(page));
     await page.getByRole('button', { name: 'MIDI keyboard' }).click();
     await page.getByText('Harbour keys plays now.').waitFor();
-    await choose(page, 'What playing in does', 'replaces');
+    await choose(page, 'What playing in does', 'Playing replaces');
     await recording(page);
     await page.waitForTimeout(400);
     await send(page, 0xb0, 64, 127);

@@ -153,7 +153,13 @@ describe('the shelf', () => {
     await page.getByText('6 of 32 shown').waitFor();
     await page.getByLabel('Kind', { exact: true }).getByText('all').click();
     await search(page, 'no such thing');
-    await page.getByText('Nothing on the shelf is like this').waitFor();
+    const nothing = page.getByText('Nothing on the shelf is like this');
+    await nothing.waitFor();
+    // It once stood in the narrow first column, letter by letter.
+    expect((await nothing.boundingBox())!.height).toBeLessThan(40);
+    await page.getByRole('button', { name: 'Show all 32' }).click();
+    await page.getByText('32 items').waitFor();
+    await expect.poll(() => page.getByLabel('Search the shelf').inputValue()).toBe('');
     await search(page, 'ferry riff');
     await expect.poll(() => namesShown(page)).toEqual(['Ferry riff']);
     await page.locator('.shelf-table').focus();

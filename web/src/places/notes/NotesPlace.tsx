@@ -379,8 +379,8 @@ function OpenPart({ partId }: { partId: string }) {
           }}
           onSheet={() => setSheetOpen((open) => !open)}
         >
-          {passages.length > 1 && (
-            <Overflow label="Passage">
+          <Overflow label={passages.length > 1 ? 'Passage and grid' : 'Grid'}>
+            {passages.length > 1 && (
               <Select
                 aria-label="Passage"
                 size="small"
@@ -392,9 +392,7 @@ function OpenPart({ partId }: { partId: string }) {
                   label: `${each.name ?? `${i + 1} of ${passages.length}`} · bar ${time.barAt(each.startTicks).bar}`,
                 }))}
               />
-            </Overflow>
-          )}
-          <Overflow label="Grid">
+            )}
             <Select
               aria-label="Grid"
               size="small"

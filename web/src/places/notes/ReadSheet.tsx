@@ -122,6 +122,7 @@ export function ReadSheet({
         </>
       ) : (
         <Button
+          style={{ marginTop: 6 }}
           type={line ? 'default' : 'primary'}
           onClick={() => reading.read(requestOf(choice, sensitivity))}
         >

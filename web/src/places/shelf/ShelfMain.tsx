@@ -40,6 +40,9 @@ export function ShelfMain({ shelf, view, place, hearingId, hear, onTake, onAdd, 
       {!loading && !error && (
         <ShelfTable
           rows={view.shown}
+          itemCount={items.length}
+          arriving={arriving}
+          setFilter={view.setFilter}
           place={place}
           order={view.order}
           setOrder={view.setOrder}

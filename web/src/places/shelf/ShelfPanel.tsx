@@ -93,6 +93,9 @@ export function ShelfPanel({ dropped, onDropDone, select, onClose }: Props) {
         <ShelfTable
           compact
           rows={view.shown}
+          itemCount={items.length}
+          arriving={shelf.arriving}
+          setFilter={view.setFilter}
           place={place}
           order={view.order}
           setOrder={view.setOrder}

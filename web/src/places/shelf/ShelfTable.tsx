@@ -2,9 +2,10 @@
 import { memo, useEffect, useRef, useState } from 'react';
 import { CaretRightFilled, CheckOutlined, PauseOutlined, WarningOutlined } from '@ant-design/icons';
 import { Spin, Table, type TableProps } from 'antd';
-import type { ShelfItem, SongPlace } from '@plundra/core/shelf';
+import type { ShelfFilter, ShelfItem, SongPlace } from '@plundra/core/shelf';
 import { keyName, sameKey } from '@plundra/core/theory';
 import { partColours } from '../../theme/tokens.ts';
+import { EmptyShelf } from './EmptyShelf.tsx';
 import { aboutText, bpmText, fitText, lengthText } from './fitText.ts';
 import { ItemPicture } from './ItemPicture.tsx';
 import { MATERIAL_COLOURS } from './partOfItem.ts';
@@ -14,6 +15,10 @@ type Column = NonNullable<TableProps<ShelfRow>['columns']>[number];
 
 interface Props {
   rows: readonly ShelfRow[];
+  /** All that lies on the shelf, and what is on its way there. */
+  itemCount: number;
+  arriving: number;
+  setFilter(change: Partial<ShelfFilter>): void;
   place: SongPlace | null;
   order: Order;
   setOrder(order: Order): void;
@@ -36,6 +41,9 @@ export const DRAGGED_ITEM = 'application/x-plundra-item';
 /** Painted again only when what it shows is another: not while a search is typed. */
 export const ShelfTable = memo(function ShelfTable({
   rows,
+  itemCount,
+  arriving,
+  setFilter,
   place,
   order,
   setOrder,
@@ -207,7 +215,9 @@ export const ShelfTable = memo(function ShelfTable({
           onDragStart: (event) => event.dataTransfer.setData(DRAGGED_ITEM, item.id),
           'aria-selected': item.id === chosenId,
         })}
-        locale={{ emptyText: 'Nothing on the shelf is like this. Take a filter away, or add files.' }}
+        locale={{
+          emptyText: <EmptyShelf itemCount={itemCount} arriving={arriving} setFilter={setFilter} />,
+        }}
       />
     </div>
   );

@@ -35,7 +35,7 @@ export function TimelineKeys({ chosen, onTakes }: Props) {
   const program = part ? (part.kind === 'drums' ? 'drums' : part.program) : sound;
   return (
     <NoteKeys part={part} program={program} onTakes={onTakes}>
-      <Overflow label="Into">
+      <Overflow label={part ? 'Into' : 'Into, and the sound of the new part'}>
         <Select
           size="small"
           aria-label="Where it is played into"
@@ -47,9 +47,7 @@ export function TimelineKeys({ chosen, onTakes }: Props) {
             ...parts.map(({ id, name }) => ({ value: id, label: `Into: ${name}` })),
           ]}
         />
-      </Overflow>
-      {!part && (
-        <Overflow label="Sound of the new part">
+        {!part && (
           <Select<Sound>
             size="small"
             aria-label="Sound of the new part"
@@ -58,8 +56,8 @@ export function TimelineKeys({ chosen, onTakes }: Props) {
             onChange={setSound}
             options={SOUNDS}
           />
-        </Overflow>
-      )}
+        )}
+      </Overflow>
     </NoteKeys>
   );
 }

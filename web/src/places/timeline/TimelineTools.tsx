@@ -59,7 +59,7 @@ export const TimelineTools = memo(function TimelineTools({
         Shelf
       </Button>
       <span className="gap" />
-      <Overflow label="Edges">
+      <Overflow label="Edges, pictures, rows and snap">
         <Select
           aria-label="What dragging the edge of a passage does"
           size="small"
@@ -72,8 +72,6 @@ export const TimelineTools = memo(function TimelineTools({
             { value: 'repeat', label: 'Edges: repeat' },
           ]}
         />
-      </Overflow>
-      <Overflow label="Pictures">
         <Select
           aria-label="What is drawn of recordings that were read"
           size="small"
@@ -86,8 +84,6 @@ export const TimelineTools = memo(function TimelineTools({
             { value: 'both', label: 'Pictures: both' },
           ]}
         />
-      </Overflow>
-      <Overflow label="Rows">
         <Select
           aria-label="Height of the rows"
           size="small"
@@ -100,17 +96,6 @@ export const TimelineTools = memo(function TimelineTools({
             { value: 'tall', label: 'Rows: tall' },
           ]}
         />
-      </Overflow>
-      <Button
-        size="small"
-        aria-pressed={tempoShown}
-        type={tempoShown ? 'primary' : 'default'}
-        ghost={tempoShown}
-        onClick={() => setTempoShown(!tempoShown)}
-      >
-        Tempo
-      </Button>
-      <Overflow label="Snap">
         <Select
           aria-label="Snap"
           size="small"
@@ -125,6 +110,15 @@ export const TimelineTools = memo(function TimelineTools({
           ]}
         />
       </Overflow>
+      <Button
+        size="small"
+        aria-pressed={tempoShown}
+        type={tempoShown ? 'primary' : 'default'}
+        ghost={tempoShown}
+        onClick={() => setTempoShown(!tempoShown)}
+      >
+        Tempo
+      </Button>
       <Button
         type="text"
         aria-label="Zoom out"

@@ -34,9 +34,9 @@ const firstSettings = (): PlayInSettings => ({
 const LOOK_MS = 120;
 
 const DOES: { value: PlayInDoes; label: string }[] = [
-  { value: 'adds', label: 'adds' },
-  { value: 'replaces', label: 'replaces' },
-  { value: 'takes', label: 'each round a take' },
+  { value: 'adds', label: 'Playing adds' },
+  { value: 'replaces', label: 'Playing replaces' },
+  { value: 'takes', label: 'Each round a take' },
 ];
 const PULLS: { value: TakePull; label: string }[] = [
   { value: 'off', label: 'Pull: off' },
@@ -159,8 +159,8 @@ function OpenKeys({ part, program, onTakes, children, onClose }: Props & { onClo
         </Button>
       </div>
       <div className="chord-keys-head">
-        {!drums && (
-          <Overflow label="Sounds">
+        <Overflow label="More of the keys">
+          {!drums && (
             <Select<KeySounds>
               size="small"
               aria-label="What the keys sound"
@@ -173,9 +173,7 @@ function OpenKeys({ part, program, onTakes, children, onClose }: Props & { onClo
                 { value: 'chord', label: 'Sounds: of the chord' },
               ]}
             />
-          </Overflow>
-        )}
-        <Overflow label="Pull">
+          )}
           <Select<TakePull>
             size="small"
             aria-label="Pull while playing"
@@ -184,8 +182,6 @@ function OpenKeys({ part, program, onTakes, children, onClose }: Props & { onClo
             onChange={(pull) => set({ pull })}
             options={PULLS}
           />
-        </Overflow>
-        <Overflow label="More of the keys">
           <Select
             size="small"
             aria-label="Velocity"
