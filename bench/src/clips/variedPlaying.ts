@@ -47,7 +47,7 @@ const SOUNDS: Record<keyof typeof SLURS, Row[]> = {
     ['flute', 73, 60, 94, 35, 0.05],
     ['recorder', 74, 60, 90, 20, 0.05],
     ['pan flute', 75, 58, 88, 20, 0.1],
-    ['whistle', 78, 69, 95, 30, 0.15],
+    ['whistle', 78, 60, 79, 30, 0.15],
     ['ocarina', 79, 60, 86, 20, 0.1],
     ['square wave', 80, 40, 86, 20, 0.2],
     ['sawtooth wave', 81, 40, 86, 20, 0.2],

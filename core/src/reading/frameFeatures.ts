@@ -133,8 +133,8 @@ export function createFeatureStream(kind: KindSettings): FeatureStream {
             highestMidi,
             kind.sung,
           );
+          supportBelow(amplitude, flux.frameSamples, midiOut, probabilityOut, frameAt, kind.sung);
           if (!kind.sung) continue;
-          supportBelow(amplitude, flux.frameSamples, midiOut, probabilityOut, frameAt);
           sharpenCandidates(clean, middle, kind.windowSamples, midiOut, probabilityOut, frameAt);
         }
       } else {

@@ -27,7 +27,7 @@ function support(
     probability[k] = p;
   });
   supportCandidates(amplitude, SIZE, midi, probability, 0, hzToMidi(highestHz), sung);
-  if (sung) supportBelow(amplitude, SIZE, midi, probability, 0);
+  if (sung) supportBelow(amplitude, SIZE, midi, probability, 0, true);
   return (hz: number) =>
     probability.reduce((sum, p, k) => sum + (Math.abs(midi[k] - hzToMidi(hz)) < 0.5 ? p : 0), 0);
 }
@@ -69,6 +69,24 @@ describe('harmonic support', () => {
     expect(support(vowel, [[440, 0.7]], 2000, true)(440)).toBeCloseTo(0.7, 5);
     const plain = support(spectrum(harmonics(440, [1, 0.6, 0.4])), both, 2000, true);
     expect(plain(440)).toBeCloseTo(0.8, 5);
+  });
+
+  it('gives a reed its pitch back whose second harmonic is far the loudest', () => {
+    // As an oboe's D sharp: the harmonics beside the second 20 and 17 dB down, with nothing between them.
+    const reed = spectrum(harmonics(622, [0.1, 1, 0.14, 0.05, 0.05, 0.03]));
+    const [midi, probability] = [new Float32Array(CANDIDATES), new Float32Array(CANDIDATES)];
+    midi.set([hzToMidi(1244), hzToMidi(622)]);
+    probability.set([0.7, 0.1]);
+    supportBelow(reed, SIZE, midi, probability, 0);
+    expect(probability[1]).toBeCloseTo(0.8, 2);
+    // What stands 8 dB above its surroundings is a string that sounds along, or a lower stop of an organ.
+    const beside = reed.map((value) => Math.max(value, 0.04 * Math.max(...reed)));
+    midi.set([hzToMidi(1244), hzToMidi(622)]);
+    probability.set([0.7, 0.1]);
+    supportBelow(beside, SIZE, midi, probability, 0);
+    expect(probability[0]).toBeCloseTo(0.7, 2);
+    supportBelow(beside, SIZE, midi, probability, 0, true);
+    expect(probability[1]).toBeGreaterThan(0.4);
   });
 
   it('leaves a voice its pitch where a vowel lifts the third harmonic, and gives the twelfth back to it', () => {

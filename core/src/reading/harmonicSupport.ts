@@ -19,6 +19,8 @@ const MIN_RESOLVED_BINS = 6;
 /** They must reach this share of the others beside them, and this many doublings above what lies between. */
 const MIN_SHARE = 0.05;
 const MIN_DOUBLINGS = 0.7;
+/** The same where no vowel can have lifted the second: strings that sound along, and an organ's lower stops, stand out a little. */
+const MIN_DOUBLINGS_PLAYED = 1.7;
 /** Candidates less likely than this have nothing to give. */
 const MIN_GIVEN = 0.05;
 const SAME_SEMITONES = 0.3;
@@ -57,7 +59,7 @@ export function supportCandidates(
     let kept = Math.min(1, Math.max(0, (worst - ABSENT) / (PRESENT - ABSENT)));
     if (kept >= 1) continue;
     // A vowel may drown them.
-    if (sung) kept = Math.max(kept, standingOut(amplitude, spacing, multiple));
+    if (sung) kept = Math.max(kept, standingOut(amplitude, spacing, multiple, MIN_DOUBLINGS));
     const higher = midi[offset + k] + 12 * Math.log2(multiple);
     if (higher > highestMidi) continue;
     probability[offset + k] = mass * kept;
@@ -66,9 +68,9 @@ export function supportCandidates(
 }
 
 /**
- * The other way round, in place: a vowel may lift the second harmonic so far above its neighbours that the octave above looks
- * periodic enough, or the third. Where the other harmonics stand out nevertheless, its probability goes to the candidate an
- * octave or a twelfth below.
+ * The other way round, in place: a vowel, or the bore of an oboe or a bassoon, may lift the second harmonic so far above its
+ * neighbours that the octave above looks periodic enough, or the third. Where the other harmonics stand out nevertheless, its
+ * probability goes to the candidate an octave or a twelfth below.
  */
 export function supportBelow(
   amplitude: Float32Array,
@@ -76,8 +78,10 @@ export function supportBelow(
   midi: Float32Array,
   probability: Float32Array,
   offset: number,
+  sung = false,
 ): void {
   const binsPerHz = size / READING_HZ;
+  const minDoublings = sung ? MIN_DOUBLINGS : MIN_DOUBLINGS_PLAYED;
   for (let k = offset; k < offset + CANDIDATES; k++) {
     if (probability[k] < MIN_GIVEN) continue;
     for (let below = offset; below < offset + CANDIDATES; below++) {
@@ -87,7 +91,7 @@ export function supportBelow(
       );
       if (!multiple) continue;
       const spacing = (midiToHz(midi[k]) * binsPerHz) / multiple;
-      const given = probability[k] * standingOut(amplitude, spacing, multiple);
+      const given = probability[k] * standingOut(amplitude, spacing, multiple, minDoublings);
       probability[k] -= given;
       probability[below] += given;
     }
@@ -96,9 +100,9 @@ export function supportBelow(
 
 /**
  * How clearly peaks stand at the harmonics of a spacing that are not multiples of `m`, above what lies halfway to their
- * neighbours: 0–1.
+ * neighbours by more than `minDoublings`: 0–1.
  */
-function standingOut(amplitude: Float32Array, spacing: number, m: 2 | 3): number {
+function standingOut(amplitude: Float32Array, spacing: number, m: 2 | 3, minDoublings: number): number {
   const own = OWN_HARMONICS[m];
   if (spacing < MIN_RESOLVED_BINS || (own[own.length - 1] + 1.5) * spacing >= amplitude.length) return 0;
   const near = (place: number) => {
@@ -112,7 +116,7 @@ function standingOut(amplitude: Float32Array, spacing: number, m: 2 | 3): number
     const peak = near(h * spacing);
     if (peak < MIN_SHARE * others) return 0;
     const valley = Math.max(near((h - 0.5) * spacing), near((h + 0.5) * spacing));
-    least = Math.min(least, Math.log2(peak / (valley + 1e-9)) - MIN_DOUBLINGS);
+    least = Math.min(least, Math.log2(peak / (valley + 1e-9)) - minDoublings);
   }
   return Math.min(1, Math.max(0, least));
 }
