@@ -34,4 +34,4 @@ export const KINDS: Record<Exclude<MelodyKind, 'auto'> | 'wide', KindSettings> =
 };
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const MELODY_ALGORITHM_VERSION = 10;
+export const MELODY_ALGORITHM_VERSION = 11;
