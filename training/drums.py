@@ -24,6 +24,9 @@ CHECK_BANKS = ["/usr/share/sounds/sf2/TimGM6mb.sf2"]
 CHECK_PROGRAMS = (0,)
 SECONDS = 20
 ONE_SHOT_SECONDS = 1.6
+# Cymbals ring on; where they stop all at once, what is left of a ring is never heard without a stroke.
+RINGING_SECONDS = 4.5
+RINGING = ("open-hat", "cymbal")
 HOP = 128
 WINDOW = 1024
 BANDS = 48
@@ -62,6 +65,10 @@ def mel_frames(samples):
     return 10 * np.log10(power @ mel_bands() + 1e-12)
 
 
+def seconds_of(kind):
+    return RINGING_SECONDS if kind in RINGING else ONE_SHOT_SECONDS
+
+
 def shots_of(path, program):
     key = (path, program)
     if key not in _shots:
@@ -70,7 +77,7 @@ def shots_of(path, program):
         for kind, keys in KEYS_OF.items():
             for midi in keys:
                 for velocity in (50, 90, 120):
-                    sound = synth.render([(0, 1.0, midi, velocity)], program, ONE_SHOT_SECONDS, drums=True)
+                    sound = synth.render([(0, 4.0, midi, velocity)], program, seconds_of(kind), drums=True)
                     top = np.abs(sound).max()
                     if top > 1e-3:
                         shots.setdefault((kind, midi), []).append(sound / top)
@@ -80,7 +87,7 @@ def shots_of(path, program):
 
 def computed_shot(rng, kind):
     """A drum from sines and noise, different every time."""
-    n = np.arange(int(ONE_SHOT_SECONDS * SAMPLE_RATE_HZ)) / SAMPLE_RATE_HZ
+    n = np.arange(int(seconds_of(kind) * SAMPLE_RATE_HZ)) / SAMPLE_RATE_HZ
     noise = rng.normal(0, 1, len(n))
 
     def tone(hz, fall, bend=0.0, bend_seconds=0.03):
@@ -100,13 +107,17 @@ def computed_shot(rng, kind):
         else:
             sound = u(0.2, 1) * tone(u(150, 250), u(0.03, 0.12), 40) + band(u(600, 2000), 10000) * np.exp(-n / u(0.04, 0.16))
     elif kind in ("closed-hat", "open-hat", "cymbal"):
-        low = u(2500, 7000) if kind != "cymbal" else u(1500, 4500)
-        fall = {"closed-hat": u(0.012, 0.05), "open-hat": u(0.15, 0.45), "cymbal": u(0.5, 1.4)}[kind]
+        low = u(2500, 7000) if kind != "cymbal" else u(800, 4500)
+        fall = {"closed-hat": u(0.012, 0.05), "open-hat": u(0.15, 0.8), "cymbal": u(0.3, 2)}[kind]
         metal = sum(np.sign(np.sin(2 * np.pi * hz * n + u(0, 6))) for hz in u(300, 900, 6) * u(0.8, 1.6))
         b, a = butter(2, low, "high", fs=SAMPLE_RATE_HZ)
         sound = lfilter(b, a, noise + u(0, 0.8) * metal) * np.exp(-n / fall)
         if kind == "cymbal":
-            sound *= np.minimum(1, n / u(0.001, 0.01))
+            # Many modes that beat against each other, the high ones sooner gone; a bell or a bow of the stick; the crash grows first.
+            modes = sum(u(0.2, 1) * np.sin(2 * np.pi * hz * n + u(0, 6)) * np.exp(-n * hz / (u(2, 8) * 1000))
+                        for hz in u(350, 1500) * np.exp(u(0, 2, 14)))
+            sound = sound / np.abs(sound).max() + u(0, 1) ** 2 * modes / np.abs(modes).max()
+            sound = sound * np.minimum(1, n / u(0.001, 0.03)) + u(0, 1.5) * band(3000, 10000) * np.exp(-n / 0.004)
     elif kind == "tom":
         hz = u(70, 230)
         sound = tone(hz, u(0.12, 0.4), hz * u(0.1, 0.5), 0.05) + u(0, 0.25) * tone(hz * 1.59, 0.08) + u(0, 0.15) * noise * np.exp(-n / 0.01)
@@ -124,7 +135,7 @@ def computed_shot(rng, kind):
 
 def altered(rng, shot):
     """Another drum of its kind: re-pitched, shortened, filtered."""
-    ratio = 2 ** (rng.uniform(-2.5, 2.5) / 12)
+    ratio = 2 ** (rng.uniform(-3.5, 3.5) / 12)
     at = np.arange(0, len(shot) - 1, ratio)
     shot = np.interp(at, np.arange(len(shot)), shot)
     n = np.arange(len(shot)) / SAMPLE_RATE_HZ
@@ -134,6 +145,32 @@ def altered(rng, shot):
         pole = rng.uniform(-0.45, 0.45)
         shot = lfilter([1 - abs(pole)], [1, -pole], shot)
     return (shot / (np.abs(shot).max() + 1e-9)).astype(np.float32)
+
+
+def blended(rng, low, high):
+    """The body of one drum with the attack and noise of another."""
+    b, a = butter(1, np.exp(rng.uniform(np.log(200), np.log(4000))), "low", fs=SAMPLE_RATE_HZ)
+    shot = lfilter(b, a, low) + rng.uniform(0.4, 1.6) * (high - lfilter(b, a, high))
+    return shot / (np.abs(shot).max() + 1e-9)
+
+
+def sounding_along(rng, kind, shot):
+    """What else is heard when a drum of a kit is struck: the wires under the snare, the skin of a tom, hats that rattle."""
+    n = np.arange(len(shot)) / SAMPLE_RATE_HZ
+    sound = shot
+    if kind in ("kick", "tom") and rng.random() < 0.5:
+        b, a = butter(2, [rng.uniform(900, 2500), rng.uniform(5000, 10000)], "band", fs=SAMPLE_RATE_HZ)
+        buzz = lfilter(b, a, rng.normal(0, 1, len(n))) * np.minimum(1, n / 0.008) * np.exp(-n / rng.uniform(0.04, 0.2))
+        sound = sound + 10 ** (-rng.uniform(12, 34) / 20) * buzz / np.abs(buzz).max()
+    if kind in ("kick", "snare") and rng.random() < 0.4:
+        hz, fall = rng.uniform(70, 220), rng.uniform(0.1, 0.5)
+        skin = np.sin(2 * np.pi * hz * n) * np.minimum(1, n / 0.01) * np.exp(-n / fall)
+        sound = sound + 10 ** (-rng.uniform(14, 34) / 20) * skin
+    if kind in ("kick", "snare", "tom") and rng.random() < 0.3:
+        b, a = butter(2, rng.uniform(4000, 7000), "high", fs=SAMPLE_RATE_HZ)
+        rattle = lfilter(b, a, rng.normal(0, 1, len(n))) * np.minimum(1, n / 0.004) * np.exp(-n / rng.uniform(0.02, 0.3))
+        sound = sound + 10 ** (-rng.uniform(20, 40) / 20) * rattle / np.abs(rattle).max()
+    return (sound / (np.abs(sound).max() + 1e-9)).astype(np.float32)
 
 
 def onset_of(shot):
@@ -205,25 +242,48 @@ def pattern(rng):
     return sorted(h for h in hits if 0.02 < h[0] < SECONDS - 0.4)
 
 
+def drum(rng, kind, kits, kit, check):
+    """A drum of a kit in layers from soft to loud: a recorded one of this kit or of another, a computed one, or parts of two."""
+    def recorded(of):
+        shots = shots_of(*of)
+        variants = [k for k in shots if k[0] == kind]
+        return shots[variants[rng.integers(len(variants))]] if variants else None
+
+    if check:
+        return recorded(kit)
+    other = kits[rng.integers(len(kits))]
+    layers = recorded(kit if rng.random() < 0.6 else other)
+    if layers is None or rng.random() < 0.2:
+        layers = [computed_shot(rng, kind)]
+    elif rng.random() < 0.25:
+        high = computed_shot(rng, kind) if rng.random() < 0.4 else (recorded(other) or layers)[-1]
+        high = np.pad(high, (0, max(0, len(layers[0]) - len(high))))
+        state = rng.integers(1 << 31)
+        layers = [blended(np.random.default_rng(state), each, high[: len(each)]) for each in layers]
+    state = rng.integers(1 << 31)
+    changed = []
+    for each in layers:
+        # All layers are of one drum.
+        own = np.random.default_rng(state)
+        changed.append(sounding_along(own, kind, altered(own, each)))
+    return changed
+
+
 def clip(seed, check):
     rng = np.random.default_rng(seed)
     kits = [(path, program) for path in (CHECK_BANKS if check else BANKS) for program in (CHECK_PROGRAMS if check else PROGRAMS_OF_KITS)]
-    shots = shots_of(*kits[rng.integers(len(kits))])
+    kit = kits[rng.integers(len(kits))]
     chosen, gains = {}, {}
-    out = np.zeros(SECONDS * SAMPLE_RATE_HZ + 4 * SAMPLE_RATE_HZ, np.float32)
+    out = np.zeros(SECONDS * SAMPLE_RATE_HZ + 8 * SAMPLE_RATE_HZ, np.float32)
     labels, ringing = [], {}
     for time, kind, loud in pattern(rng):
-        variants = [k for k in shots if k[0] == kind]
         if kind not in gains:
             gains[kind] = 10 ** (rng.uniform(*GAINS_DB.get(kind, OTHER_GAINS_DB)) / 20)
         if kind not in chosen or (kind in ("tom", "hand-open", "cymbal") and rng.random() < 0.3):
-            if not check and (rng.random() < 0.2 or not variants):
-                chosen[kind] = [computed_shot(rng, kind)]
-            elif variants:
-                layers = shots[variants[rng.integers(len(variants))]]
-                chosen[kind] = layers if check else [altered(rng, s) for s in layers]
-            else:
+            layers = drum(rng, kind, kits, kit, check)
+            if not layers:
                 continue
+            chosen[kind] = layers
         layers = chosen[kind]
         shot = layers[min(len(layers) - 1, int(loud * len(layers)))]
         at = int(time * SAMPLE_RATE_HZ)

@@ -1,0 +1,46 @@
+import { describe, expect, it } from 'vitest';
+import { createRandom } from '../../signal/index.ts';
+import { HIT_KINDS } from '../../theory/index.ts';
+import { loudestDb } from './hitLevels.ts';
+import { hitProbabilities } from './hitNetwork.ts';
+import { BANDS } from './melFrames.ts';
+import { wideProbabilities } from './wideNetwork.ts';
+
+/** Strokes over all bands, each a little softer than the one before, over a floor. */
+function strokes(frames: number, every: number): Uint8Array {
+  const random = createRandom(4);
+  return Uint8Array.from({ length: frames * BANDS }, (_, i) => {
+    const since = Math.floor(i / BANDS) % every;
+    return 40 + 130 * Math.exp(-since / 12) + 8 * random();
+  });
+}
+
+describe('what the networks of hits say', () => {
+  const frames = strokes(700, 90);
+
+  it('does not depend on the pieces a recording is judged in', () => {
+    const whole = wideProbabilities(frames, loudestDb(frames), 700);
+    for (const blockFrames of [64, 333, 699]) {
+      const parts = wideProbabilities(frames, loudestDb(frames), blockFrames);
+      expect(parts).toHaveLength(700 * HIT_KINDS.length);
+      parts.forEach((value, i) => expect(value).toBeCloseTo(whole[i], 5));
+    }
+  });
+
+  it('does not depend on how loud the recording is', () => {
+    const whole = hitProbabilities(frames);
+    const softer = hitProbabilities(frames.map((step) => step - 24));
+    softer.forEach((value, i) => expect(value).toBeCloseTo(whole[i], 5));
+  });
+
+  it('is highest at the strokes', () => {
+    const whole = hitProbabilities(frames);
+    const most = Array.from({ length: 700 }, (_, t) =>
+      Math.max(...whole.subarray(t * HIT_KINDS.length, (t + 1) * HIT_KINDS.length)),
+    );
+    for (let at = 90; at < 600; at += 90) {
+      const around = most.slice(at - 40, at + 40);
+      expect(Math.abs(around.indexOf(Math.max(...around)) - 40)).toBeLessThanOrEqual(3);
+    }
+  });
+});
