@@ -11,7 +11,7 @@ export interface MaterialChoice {
 }
 
 /** Changes whenever the same recording could be judged differently. */
-export const MATERIAL_ALGORITHM_VERSION = 1;
+export const MATERIAL_ALGORITHM_VERSION = 2;
 /** So many seconds from the start of the sound decide. */
 export const MATERIAL_SECONDS = 30;
 /** A key sounds from this activation on. */
@@ -25,7 +25,7 @@ const DRUMS_PITCHED_SHARE = 0.5;
 const DRUMS_HITS_PER_SECOND = 0.7;
 /** … or, where skins ring on a pitch, so many that no line has them. */
 const BUSY_HITS_PER_SECOND = 2.5;
-const SURE_HIT = 0.6;
+const SURE_HIT = 0.9;
 
 export function judgeMaterial(activations: Activations, hits: readonly ReadHit[]): MaterialChoice {
   const { frames, active, level } = activations;

@@ -38,16 +38,9 @@ export function measureNote(
   };
 }
 
-/** A start counts as right within 50 ms. */
-const NEAR_FRAMES = 4;
-/** What a start adds up to over the frames around it, as the network was taught. */
-const START_SUM = 2.5;
-
 /** What the confidence of a note rests on. */
 export interface ConfidenceEvidence {
   onset: number;
-  /** Evidence for a start within {@link NEAR_FRAMES} of it, 0–1: a slide has little in each frame and much in all. */
-  onsetNear: number;
   sounding: number;
   certainty: number;
   /** Mean distance of the contour from the note's pitch in semitones, at most 1. */
@@ -67,15 +60,12 @@ export function gatherEvidence(
   let sounding = 0;
   let spread = 0;
   let certainty = 0;
-  const start = Math.round(segment.startFrame);
-  const around = evidence.onset.subarray(Math.max(0, start - NEAR_FRAMES), start + NEAR_FRAMES + 1);
-  const onsetNear = Math.min(1, around.reduce((sum, value) => sum + value, 0) / START_SUM);
   for (let t = first; t < last; t++) {
     sounding += evidence.sounding[t] / lengthFrames;
     certainty += track.probability[t] / lengthFrames;
     spread += (track.midi[t] > 0 ? Math.min(1, Math.abs(track.midi[t] - midi)) : 1) / lengthFrames;
   }
-  return { onset: segment.onset, onsetNear, sounding, certainty, spread, lengthFrames };
+  return { onset: segment.onset, sounding, certainty, spread, lengthFrames };
 }
 
 function frameSpan(segment: NoteSegment, frames: number): [first: number, last: number] {
@@ -86,23 +76,14 @@ function frameSpan(segment: NoteSegment, frames: number): [first: number, last: 
 /** What the logistic regression weighs. */
 export function confidenceInputs(e: ConfidenceEvidence): number[] {
   const length = Math.min(1, Math.log(e.lengthFrames / 20));
-  return [
-    1,
-    e.onset,
-    e.onsetNear,
-    e.sounding,
-    e.certainty,
-    e.spread,
-    Math.min(0, length),
-    Math.max(0, length),
-  ];
+  return [1, e.onset, e.sounding, e.certainty, e.spread, Math.min(0, length), Math.max(0, length)];
 }
 
 /**
  * Fitted on clips that the network was not trained on (bench/src/training/calibrate.ts): right = matched by a true note within 50 ms and
- * 50 cents. Order: bias, onset, onset near, sounding, certainty, spread, shortness, length.
+ * 50 cents. Order: bias, onset, sounding, certainty, spread, shortness, length.
  */
-const CONFIDENCE_WEIGHTS = [-1.93, 2.64, 2.73, -0.31, 1.94, -1.41, 0.3, 0.79];
+const CONFIDENCE_WEIGHTS = [-1.37, 5.21, -1.22, 2.83, -0.07, 0.03, 0.44];
 
 export function noteConfidence(evidence: ConfidenceEvidence): number {
   const inputs = confidenceInputs(evidence);

@@ -11,7 +11,7 @@ export interface NoteSegment {
 }
 
 /** Evidence at which a start is believed where the voice sounds on. */
-const ONSET_THRESHOLD = 0.33;
+const ONSET_THRESHOLD = 0.3;
 /** Evidence that is enough where silence comes before. */
 const ONSET_AFTER_SILENCE = 0.2;
 /** The larger of two starts closer than this wins (58 ms: a thirty-second note at 128 bpm). */
