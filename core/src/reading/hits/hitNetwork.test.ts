@@ -43,4 +43,18 @@ describe('what the networks of hits say', () => {
       expect(Math.abs(around.indexOf(Math.max(...around)) - 40)).toBeLessThanOrEqual(3);
     }
   });
+
+  it('is what the training computes', () => {
+    // Frames by a formula; the numbers are those of training/train_drums_wide.py for them and these weights.
+    const formula = Uint8Array.from({ length: 300 * BANDS }, (_, i) => {
+      const [t, band] = [Math.floor(i / BANDS), i % BANDS];
+      return 40 + ((7 * t + 13 * band) % 50) + (t % 90 < 10 ? 80 : 0) + band;
+    });
+    const said = wideProbabilities(formula, loudestDb(formula));
+    for (const [frame, expected] of [
+      [92, [0.00007, 0.11726, 0.0856, 0.01425, 0.00051, 0.00219, 0.0083, 0.02476, 0.12983]],
+      [182, [0.00003, 0.11433, 0.11348, 0.00645, 0.00016, 0.00113, 0.00677, 0.0748, 0.38561]],
+    ] as const)
+      expected.forEach((value, kind) => expect(said[frame * HIT_KINDS.length + kind]).toBeCloseTo(value, 3));
+  });
 });
