@@ -12,6 +12,18 @@ const startsOf = (part: NotePart) =>
 const partOf = <P extends NotePart | RecordingPart>(song: Song, name: string | RegExp): P =>
   song.parts.find((part) => (typeof name === 'string' ? part.name === name : name.test(part.name))) as P;
 
+/** By how many pixels the playhead is seen below the first row of a part: what cuts it off counts. */
+const seenPlayhead = (page: Page): Promise<number> =>
+  page.evaluate(
+    () =>
+      new Promise((resolve) => {
+        const firstRow = document.querySelector('[data-testid="part-row"]')!.getBoundingClientRect();
+        new IntersectionObserver(([{ intersectionRect }]) =>
+          resolve(intersectionRect.bottom - firstRow.bottom),
+        ).observe(document.querySelector('[data-testid="playhead"]')!);
+      }),
+  );
+
 async function setTempo(page: Page, bpm: number): Promise<void> {
   await page.getByRole('button', { name: /^Tempo / }).click();
   await page.getByLabel('Tempo in bpm').fill(String(bpm));
@@ -186,6 +198,7 @@ describe('keys on the Timeline', () => {
   it('act on the part whose control has the focus, and say what they removed', async () => {
     const { page } = app;
     await openDemo(page);
+    await expect.poll(() => seenPlayhead(page)).toBeGreaterThan(0);
     await page.getByRole('button', { name: 'Mute Steel guitar' }).focus();
     await page.keyboard.press('Delete');
     await page.getByText('Steel guitar removed').waitFor();

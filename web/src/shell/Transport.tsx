@@ -213,32 +213,34 @@ function RecordButton() {
   );
 }
 
-/** The position runs at the speed of the screen, past React. */
+/** Nobody reads a number that changes more often, and each change makes the browser lay out and paint. */
+const POSITION_MS = 50;
+
+/** The position runs past React. */
 function Position() {
   const { engine, time } = useSong();
   const bars = useRef<HTMLSpanElement>(null);
   const clock = useRef<HTMLSpanElement>(null);
   useEffect(() => {
-    let request = 0;
+    let later = 0;
     const show = () => {
       const seconds = engine.positionSeconds();
       const ticks = Math.round(time.ticksAt(seconds));
       const counted = engine.countInBeat();
-      if (bars.current)
-        bars.current.textContent = counted === null ? formatPosition(time.barAt(ticks)) : `Count ${counted}`;
-      if (clock.current) clock.current.textContent = formatClock(seconds);
+      say(bars.current, counted === null ? formatPosition(time.barAt(ticks)) : `Count ${counted}`);
+      say(clock.current, formatClock(seconds));
     };
     const loop = () => {
       show();
-      if (engine.getState().playing) request = requestAnimationFrame(loop);
+      if (engine.getState().playing) later = window.setTimeout(loop, POSITION_MS);
     };
     loop();
     const unsubscribe = engine.subscribe(() => {
-      cancelAnimationFrame(request);
+      window.clearTimeout(later);
       loop();
     });
     return () => {
-      cancelAnimationFrame(request);
+      window.clearTimeout(later);
       unsubscribe();
     };
   }, [engine, time]);
@@ -251,6 +253,11 @@ function Position() {
 }
 
 /** "1:04.7" */
+/** The page is laid out anew only for a text that differs. */
+function say(element: HTMLElement | null, text: string): void {
+  if (element && element.textContent !== text) element.textContent = text;
+}
+
 export function formatClock(seconds: number): string {
   const minutes = Math.floor(seconds / 60);
   return `${minutes}:${(seconds - minutes * 60).toFixed(1).padStart(4, '0')}`;

@@ -20,7 +20,7 @@ import { snapped, type Snap } from './passageTools.ts';
 import { lineOf, scaleOf } from './tempoLine.ts';
 import { TempoPointFields } from './TempoPointFields.tsx';
 
-export const LANE_PIXELS = 64;
+const LANE_PIXELS = 64;
 /** Free above and below the line, for its numbers. */
 const TOP_PIXELS = 22;
 const BOTTOM_PIXELS = 10;

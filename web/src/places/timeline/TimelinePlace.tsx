@@ -38,6 +38,7 @@ import { GroupSheet } from './GroupSheet.tsx';
 import { Marquee } from './Marquee.tsx';
 import { PartOrder } from './PartOrder.tsx';
 import { PartRow } from './PartRow.tsx';
+import { Playhead } from './Playhead.tsx';
 import { PassageMenu } from './PassageMenu.tsx';
 import { PassageSheet } from './PassageSheet.tsx';
 import {
@@ -53,7 +54,7 @@ import { TakeTable, takeTablePixels } from './takes/TakeTable.tsx';
 import { useTakeCounts } from './takes/useTakeCounts.ts';
 import { useTakesOpen } from './takes/useTakesOpen.ts';
 import { TakeRow } from './TakeRow.tsx';
-import { LANE_PIXELS, TempoLane } from './TempoLane.tsx';
+import { TempoLane } from './TempoLane.tsx';
 import { SectionsBand } from './SectionsBand.tsx';
 import { TimelineRuler } from './TimelineRuler.tsx';
 import { bringIntoSight, useChosenWhenAdded } from './useChosenWhenAdded.ts';
@@ -258,7 +259,7 @@ export function TimelinePlace() {
   // The first look shows the whole song, and so does what comes in and would lie out of sight; an edit leaves it.
   const fittedSeconds = useRef(0);
   useEffect(() => {
-    const width = (rows.current?.clientWidth ?? 0) - 268;
+    const width = rows.current?.querySelector('.part-picture')?.clientWidth ?? 0;
     if (rememberedViews.has(song.id) || endSeconds <= fittedSeconds.current * MUCH_LONGER || width <= 0)
       return;
     fittedSeconds.current = endSeconds;
@@ -382,14 +383,9 @@ export function TimelinePlace() {
               <>
                 <div className="timeline-top">
                   <SectionsBand view={view} snap={snap} select={select} />
-                  <TimelineRuler
-                    view={view}
-                    below={(tempoShown ? LANE_PIXELS : 0) + rowsPixels}
-                    snap={snap}
-                    markAt={markAt}
-                    setMarkAt={setMarkAt}
-                  />
+                  <TimelineRuler view={view} snap={snap} markAt={markAt} setMarkAt={setMarkAt} />
                   {tempoShown && <TempoLane view={view} snap={snap} />}
+                  <Playhead view={view} rowsPixels={rowsPixels} />
                 </div>
                 <PartOrder rowIds={shownRows.map(rowId)} onMove={moveRow}>
                   {shownRows.map((row) =>

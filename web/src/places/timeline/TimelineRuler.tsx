@@ -33,22 +33,19 @@ function dragLoop(
   });
 }
 
-/** Bars and chords above the rows, with the playhead; a click moves it. */
 interface Props {
   view: TimeView;
-  /** Height of what lies below it, which its playhead runs down over. */
-  below: number;
   snap: Snap;
   /** Where a change of key or metre is open. */
   markAt: number | null;
   setMarkAt(ticks: number | null): void;
 }
 
-export function TimelineRuler({ view, below, snap, markAt, setMarkAt }: Props) {
+/** Bars and chords above the rows; a click moves the playhead. */
+export function TimelineRuler({ view, snap, markAt, setMarkAt }: Props) {
   const { song, time, engine } = useSong();
   const chords = usePlacedChords(song, time);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const playhead = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
   useLayoutEffect(() => {
     const element = canvas.current!;
@@ -56,8 +53,8 @@ export function TimelineRuler({ view, below, snap, markAt, setMarkAt }: Props) {
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
+  // Drawn when it changes, not while the song plays: only the playhead moves then.
   useEffect(() => {
-    let request = 0;
     const draw = () => {
       const surface = prepareSurface(canvas.current);
       if (!surface) return;
@@ -78,33 +75,9 @@ export function TimelineRuler({ view, below, snap, markAt, setMarkAt }: Props) {
         context.fillRect(from, RULER_PIXELS - 6, to - from, 6);
       }
       drawChordRow(context, chords, view, { left: 0, right: width, top: RULER_PIXELS, height: CHORD_PIXELS });
-      const x = xOf(view, engine.positionSeconds());
-      context.fillStyle = colours.plum;
-      context.beginPath();
-      context.moveTo(x - 6, 0);
-      context.lineTo(x + 6, 0);
-      context.lineTo(x, 10);
-      context.fill();
-      context.fillRect(x - 0.75, 0, 1.5, height);
-      // The same line runs down over the rows.
-      if (playhead.current) {
-        playhead.current.style.transform = `translateX(${x}px)`;
-        playhead.current.style.visibility = x >= 0 && x <= width ? 'visible' : 'hidden';
-      }
     };
-    const loop = () => {
-      draw();
-      if (engine.getState().playing) request = requestAnimationFrame(loop);
-    };
-    loop();
-    const unsubscribe = engine.subscribe(() => {
-      cancelAnimationFrame(request);
-      loop();
-    });
-    return () => {
-      cancelAnimationFrame(request);
-      unsubscribe();
-    };
+    draw();
+    return engine.subscribe(draw);
   }, [view, width, time, engine, chords]);
   const openBar = (event: MouseEvent<HTMLElement>) => {
     const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
@@ -147,7 +120,6 @@ export function TimelineRuler({ view, below, snap, markAt, setMarkAt }: Props) {
           }}
         />
         <FrameMarks view={view} width={width} openAt={markAt} setOpenAt={setMarkAt} />
-        <div ref={playhead} className="playhead" style={{ height: below }} aria-hidden />
       </div>
     </div>
   );
