@@ -21,6 +21,7 @@ export default defineConfig({
         test: {
           name: 'server',
           include: ['server/src/**/*.test.ts'],
+          globalSetup: 'scripts/buildServer.mjs',
           testTimeout: 180_000,
           hookTimeout: 180_000,
           pool: 'forks',
@@ -33,7 +34,7 @@ export default defineConfig({
         test: {
           name: 'browser',
           include: ['e2e/**/*.e2e.ts'],
-          globalSetup: 'e2e/template.ts',
+          globalSetup: ['scripts/buildServer.mjs', 'e2e/template.ts'],
           testTimeout: 360_000,
           hookTimeout: 360_000,
           // A busy machine takes longer than the second that is waited by default.

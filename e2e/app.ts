@@ -10,6 +10,9 @@ import { afterAll, afterEach, beforeAll, beforeEach, expect, inject } from 'vite
 
 const here = (path: string) => new URL(path, import.meta.url).pathname;
 
+/** Built before the tests by scripts/buildServer.mjs. */
+const POOL_PROGRAM = new URL('../server/dist/pool.worker.js', import.meta.url);
+
 export interface RunningApp {
   server: RunningServer;
   context: BrowserContext;
@@ -60,7 +63,7 @@ async function openApp(
   const dataFolder = mkdtempSync(join(tmpdir(), 'plundra-e2e-'));
   fill(dataFolder);
   const start = (port: number) =>
-    startServer({ dataFolder, webFolder: here('../web/dist'), demoFolder, port });
+    startServer({ dataFolder, webFolder: here('../web/dist'), demoFolder, port, poolProgram: POOL_PROGRAM });
   let server = await start(0);
   const port = Number(new URL(server.url).port);
   const context = await browser.newContext({

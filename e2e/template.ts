@@ -45,7 +45,13 @@ async function readMelody(url: string, recordingHash: string, kind: string): Pro
 export default async function makeTemplate(project: TestProject): Promise<() => void> {
   const dataFolder = mkdtempSync(join(tmpdir(), 'plundra-template-'));
   const demoFolder = here('../demo/data');
-  const server = await startServer({ dataFolder, webFolder: here('../web/dist'), demoFolder, port: 0 });
+  const server = await startServer({
+    dataFolder,
+    webFolder: here('../web/dist'),
+    demoFolder,
+    port: 0,
+    poolProgram: new URL('../server/dist/pool.worker.js', import.meta.url),
+  });
   const wholeFolder = mkdtempSync(join(tmpdir(), 'plundra-whole-'));
   const lengths = new Map<string, number>();
   const hashes = new Map<string, string>();

@@ -23,7 +23,7 @@ const bundle = (...args) =>
     '--log-level=warning',
   ]) === 0;
 
-const buildServer = () =>
+export const buildServer = () =>
   bundle('server/src/main.ts', 'server/src/readings/pool.worker.ts', '--outdir=server/dist');
 
 /** In pieces, so that a command loads only what it needs. */

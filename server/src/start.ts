@@ -43,6 +43,8 @@ export interface StartOptions {
   host?: string;
   /** Room on the disk; asked of the system unless told otherwise. */
   space?: () => Promise<Space>;
+  /** What the threads of the pool run, where it is built: from source each of them loads for seconds. */
+  poolProgram?: URL;
 }
 
 export interface RunningServer {
@@ -74,7 +76,7 @@ async function serve(
   // Before the tables are brought up to date: what this release would do wrong can be taken back.
   await backUp(folder);
   const database = await openDatabase(folder);
-  const pool = createPool();
+  const pool = createPool(options.poolProgram);
   const events = createEventHub();
   const faults = createFaultRecord(folder);
   const disk = createDiskSpace(folder, options.space);

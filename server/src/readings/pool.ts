@@ -1,4 +1,5 @@
 import { availableParallelism } from 'node:os';
+import { extname } from 'node:path';
 import { Piscina } from 'piscina';
 import { createLane, type LaneOptions } from './lanes.ts';
 import type { PoolTask } from './pool.worker.ts';
@@ -24,10 +25,13 @@ const OTHERS = 2;
 /** A stopped thread still counts for a moment; a new job must not wait for it. */
 const SPARE = 4;
 
-export function createPool(): Pool {
-  const fromSource = import.meta.url.endsWith('.ts');
+/** @param program what the threads run; the one that stands beside this file unless told otherwise */
+export function createPool(
+  program = new URL(`./pool.worker${extname(import.meta.url)}`, import.meta.url),
+): Pool {
+  const fromSource = extname(program.pathname) === '.ts';
   const piscina = new Piscina({
-    filename: new URL(`./pool.worker.${fromSource ? 'ts' : 'js'}`, import.meta.url).href,
+    filename: program.href,
     minThreads: 0,
     maxThreads: READINGS + OTHERS + SPARE,
     idleTimeout: 30_000,

@@ -8,6 +8,8 @@ import { encodeWav } from '@plundra/core/formats';
 import type { Edit, Step } from '@plundra/core/song';
 import { startServer, type RunningServer, type StartOptions } from '../start.ts';
 
+/** Built before the tests by scripts/buildServer.mjs. */
+const poolProgram = new URL('../../dist/pool.worker.js', import.meta.url);
 const demoFolder = new URL('../../../demo/data', import.meta.url).pathname;
 
 export function temporaryFolder(): { path: string; remove(): void } {
@@ -30,6 +32,7 @@ export async function startTestServer(
     webFolder: join(dataFolder, 'no-web'),
     demoFolder,
     port: 0,
+    poolProgram,
     ...options,
   });
   const json = async <T>(path: string, init?: RequestInit) => {
