@@ -87,6 +87,7 @@ export {
   type SoundingSpan,
   type WarpedWindow,
 } from './placed.ts';
+export { soundsUntil } from './soundsUntil.ts';
 export { movedTempoPoint, withoutTempoPoint, withRamp, withTempoPoint } from './tempoPoints.ts';
 export { planStretch } from './stretchPassage.ts';
 export { lengthTogether, planCopies, planRepeat } from './copies.ts';

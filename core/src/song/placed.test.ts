@@ -9,6 +9,7 @@ import {
   planSplit,
   soundingNotesOf,
   soundingSpans,
+  soundsUntil,
   type Note,
   type NotePart,
   type RecordingPart,
@@ -113,10 +114,41 @@ describe('recordings that overlap', () => {
   });
 });
 
+describe('how far a passage sounds', () => {
+  const until = (...passages: RecordingPassage[]) =>
+    Object.fromEntries(soundsUntil(partOf(...passages), time));
+
+  it('ends with it where something else follows, or nothing, or the same a little later', () => {
+    expect(until(window('p', 0, 0, 4), window('q', 4, 8, 2))).toEqual({ p: 4, q: 10 });
+    expect(until(window('p', 0, 0, 4), window('q', 4.5, 4, 2))).toEqual({ p: 4, q: 6 });
+    expect(until(window('p', 0, 0, 4), window('q', 4, 4, 2, { gainDb: -6 }))).toEqual({ p: 4, q: 6 });
+    expect(until(window('p', 0, 0, 4), window('q', 4, 4, 2, { muted: true }))).toEqual({ p: 4, q: 6 });
+    expect(until(window('p', 0, 0, 4), window('q', 4, 4, 2, { spare: true }))).toEqual({ p: 4 });
+  });
+
+  it('reaches to where another covers what follows, and no further', () => {
+    expect(until(window('p', 0, 0, 4), window('q', 4, 4, 4), window('r', 6, 20, 1))).toEqual({
+      p: 6,
+      q: 8,
+      r: 21,
+    });
+  });
+
+  it('ends with it where it sounds at a speed of its own', () => {
+    const clock = { keeps: 'song', bpm: 60 } as const;
+    expect(until(window('p', 0, 0, 4, { clock }), window('q', 2, 4, 2, { clock }))).toEqual({ p: 4, q: 6 });
+  });
+});
+
 describe('pieces that follow each other as they were recorded', () => {
   it('are one: a cut alone is not heard', () => {
-    expect(spansOf(partOf(window('p', 0, 0, 4), window('q', 4, 4, 2), window('r', 6, 6, 1)))).toEqual([
-      'p 0–7 of 0',
+    const cut = partOf(window('p', 0, 0, 4), window('q', 4, 4, 2), window('r', 6, 6, 1));
+    expect(spansOf(cut)).toEqual(['p 0–7 of 0']);
+    // So a note sung across a cut is heard to its end.
+    expect([...soundsUntil(cut, time)]).toEqual([
+      ['p', 7],
+      ['q', 7],
+      ['r', 7],
     ]);
   });
 

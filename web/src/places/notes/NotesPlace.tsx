@@ -9,6 +9,7 @@ import {
   melodyLineOf,
   passageEndSeconds,
   placedRecordings,
+  soundsUntil,
   planNotePull,
   type Grid,
   type NotePassage,
@@ -94,17 +95,27 @@ function editingOf(
   contours: Contours,
   time: TimeMap,
   step: StepName,
+  /** Up to which second of its recording it sounds. */
+  toSeconds: number | undefined,
 ): NoteEditing | null {
   if (passage.type === 'notes') return createPassageEditor(partId, passage, time, createId);
   const { line, stretch } = passage;
   if (melodyLineOf(passage)) {
     const contour = contours(passage);
     return contour
-      ? createLineEditor(partId, passage, contour, time, createId, step === 'tune' ? 'target' : 'name')
+      ? createLineEditor(
+          partId,
+          passage,
+          contour,
+          time,
+          createId,
+          step === 'tune' ? 'target' : 'name',
+          toSeconds,
+        )
       : null;
   }
   if (step === 'time') return stretch ? createOnsetEditor(partId, passage, stretch, time, createId) : null;
-  return line ? createLineEditor(partId, passage, undefined, time, createId) : null;
+  return line ? createLineEditor(partId, passage, undefined, time, createId, 'name', toSeconds) : null;
 }
 
 function OpenPart({ partId }: { partId: string }) {
@@ -145,7 +156,9 @@ function OpenPart({ partId }: { partId: string }) {
   const contour = reading.contour;
 
   const editing: NoteEditing | null = useMemo(() => {
-    const edited = (each: PlacedRecording | NotePassage) => editingOf(partId, each, contours, time, step);
+    const until = part.kind === 'recording' ? soundsUntil(part, time) : undefined;
+    const edited = (each: PlacedRecording | NotePassage) =>
+      editingOf(partId, each, contours, time, step, until?.get(each.id));
     // Onsets belong to a take as a whole: they are worked on in one passage at a time.
     const own = passage && edited(passage);
     if (own?.unpitched) return own;
@@ -157,7 +170,7 @@ function OpenPart({ partId }: { partId: string }) {
         : [];
     });
     return acrossPassages(placed, time);
-  }, [partId, passages, passage, contours, time, step]);
+  }, [partId, part, passages, passage, contours, time, step]);
 
   // A line that just arrived moves the work on to cleaning up.
   const hasLine = recorded !== null && recorded.line !== null;

@@ -4,9 +4,11 @@ import {
   createSong,
   createTimeMap,
   placedRecordings,
+  soundsUntil,
   type LineNote,
   type NotePart,
   type RecordingPart,
+  type SimpleEdit,
   type Song,
 } from '@plundra/core/song';
 import { acrossPassages } from './acrossPassages.ts';
@@ -97,6 +99,34 @@ describe('editing all passages of a recording', () => {
     const pasted = lineAfter(editing.paste(clip, 1920));
     const made = pasted.filter(({ id }) => id.startsWith('new')).map(({ startSeconds }) => startSeconds);
     [2, 6].forEach((seconds, i) => expect(made[i]).toBeCloseTo(seconds));
+  });
+
+  it('shows and trims a note that was sung across a cut as far as it sounds', () => {
+    // The same take, cut at second 5.5: b lasts from 5 to 5.8.
+    const [first, second] = [
+      { ...voice.passages[0], startTicks: 0, durationSeconds: 5.5 },
+      { ...voice.passages[1], startTicks: 5.5 * 1920, offsetSeconds: 5.5, durationSeconds: 2.5 },
+    ];
+    const long = { ...note('b', 5, 62), endSeconds: 5.8 };
+    const cutVoice = (passages: RecordingPart['passages']): RecordingPart => ({
+      ...voice,
+      takes: [{ ...voice.takes[0], line: { ...voice.takes[0].line!, notes: [long] } }],
+      passages,
+    });
+    const editorOf = (part: RecordingPart) => {
+      const [passage] = placedRecordings(part);
+      const until = soundsUntil(part, time).get(passage.id);
+      return createLineEditor('voice', passage, contour, time, createId, 'name', until);
+    };
+    const endOf = (change: LabelledEdit | undefined) =>
+      (change!.edit as Extract<SimpleEdit, { type: 'line.notes' }>).put[0].endSeconds;
+    const goesOn = editorOf(cutVoice([first, second]));
+    expect(goesOn.notes[0].endSeconds).toBeCloseTo(5.8);
+    expect(endOf(goesOn.trim('b', 5, 5.7))).toBeCloseTo(5.7);
+    expect(endOf(goesOn.trim('b', 5, 9))).toBeCloseTo(5.8);
+    const ends = editorOf(cutVoice([first, { ...second, startTicks: 6 * 1920 }]));
+    expect(ends.notes[0].endSeconds).toBeCloseTo(5.5);
+    expect(endOf(ends.trim('b', 5, 5.7))).toBeCloseTo(5.5);
   });
 
   it('of one passage is its own editing, and of none is nothing', () => {

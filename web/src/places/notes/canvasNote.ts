@@ -110,7 +110,12 @@ function lastOf<N extends object>(known: Map<string, LastShown<N>>, passageId: s
 const lastLines = new Map<string, LastShown<LineNote>>();
 const lastPassages = new Map<string, LastShown<Note>>();
 
-export function notesOfLine(passage: PlacedRecording, time: TimeMap): readonly CanvasNote[] {
+/** @param toSeconds up to which second of its recording the passage sounds; its own end where nothing follows it */
+export function notesOfLine(
+  passage: PlacedRecording,
+  time: TimeMap,
+  toSeconds = passage.offsetSeconds + passage.durationSeconds,
+): readonly CanvasNote[] {
   const { line } = passage;
   if (!line) return [];
   const { toSong } = createPassageTime(passage, time);
@@ -119,7 +124,7 @@ export function notesOfLine(passage: PlacedRecording, time: TimeMap): readonly C
   const bars = !melodyLineOf(passage);
   const { toHeard } = heardTime(passage);
   const { id: passageId, shownSeconds } = passage;
-  const end = toSong(passage.offsetSeconds + passage.durationSeconds);
+  const end = toSong(toSeconds);
   const { clock } = passage;
   const settings = [
     toSong(0),
@@ -140,7 +145,7 @@ export function notesOfLine(passage: PlacedRecording, time: TimeMap): readonly C
   });
 }
 
-/** A note that crosses a cut is shown as far as it sounds: to the end of its passage. */
+/** A note that crosses a cut is shown as far as it sounds. */
 function endingAt(note: CanvasNote, endSeconds: Seconds): CanvasNote {
   const { played } = note;
   if (note.endSeconds <= endSeconds && (!played || played.endSeconds <= endSeconds)) return note;

@@ -44,6 +44,8 @@ export function createLineEditor(
    * What a new pitch means: in Clean up the note that was played, which changes no sound; in Tune the note it should be.
    */
   pitchMeans: 'name' | 'target' = 'name',
+  /** Up to which second of its recording the passage sounds. */
+  toSeconds = passage.offsetSeconds + passage.durationSeconds,
 ): NoteEditing {
   const contour = measured ?? NO_CONTOUR;
   const line = passage.line!;
@@ -52,11 +54,9 @@ export function createLineEditor(
   const { toRecorded } = heardTime(passage);
   // What is drawn or trimmed stays inside the passage: beyond it the note could not be seen.
   const { offsetSeconds, durationSeconds } = passage;
-  const local = (songSeconds: number) =>
-    Math.max(
-      offsetSeconds,
-      Math.min(offsetSeconds + durationSeconds, toRecorded(passageTime.toRecorded(songSeconds))),
-    );
+  const ownEndSeconds = offsetSeconds + durationSeconds;
+  const local = (songSeconds: number, most = ownEndSeconds) =>
+    Math.max(offsetSeconds, Math.min(most, toRecorded(passageTime.toRecorded(songSeconds))));
   const atPitch = (note: LineNote, midi: number): LineNote =>
     pitchMeans === 'name'
       ? renamed(note, clampPitch(midi), line.tuningCents)
@@ -82,7 +82,7 @@ export function createLineEditor(
 
   return {
     snaps: false,
-    notes: notesOfLine(passage, time),
+    notes: notesOfLine(passage, time, toSeconds),
     move: (ids, { seconds, semitones, toMidi }) =>
       changeEach(seconds === 0 && pitchMeans === 'name' ? 'Correct pitch of' : 'Move', ids, (note) => {
         const rail = railMidi(note, line.tuningCents);
@@ -107,7 +107,9 @@ export function createLineEditor(
       const note = line.notes.find((each) => each.id === id);
       if (!note) return undefined;
       const shift = wantedSpan(note).startSeconds - note.startSeconds;
-      const wanted = { start: local(startSeconds) - shift, end: local(endSeconds) - shift };
+      // Where it goes on behind a cut, as far as it does: what is sung there belongs to the next passage.
+      const most = Math.max(ownEndSeconds, Math.min(toSeconds, note.endSeconds + shift));
+      const wanted = { start: local(startSeconds) - shift, end: local(endSeconds, most) - shift };
       const others = measured ? trimNeighbours(line.notes, note, wanted, contour) : [];
       const trimmed = trimNote(note, wanted.start, wanted.end, contour);
       if (note.target?.startSeconds !== undefined) {
@@ -183,7 +185,7 @@ export function createLineEditor(
     },
     mute: (ids, muted) => changeEach(muted ? 'Mute' : 'Unmute', ids, (note) => withMuted(note, muted)),
     copy(ids) {
-      const notes = notesOfLine(passage, time).filter((note) => ids.has(note.id));
+      const notes = notesOfLine(passage, time, toSeconds).filter((note) => ids.has(note.id));
       if (notes.length === 0) return undefined;
       return {
         notes: notes.map((note) => {
@@ -199,7 +201,7 @@ export function createLineEditor(
         const startSeconds = inRecording(startTicks + byTicks);
         const endSeconds = inRecording(startTicks + byTicks + lengthTicks);
         // A recording cannot grow: what would lie outside it is left out whole.
-        if (startSeconds < offsetSeconds || endSeconds > offsetSeconds + durationSeconds) return [];
+        if (startSeconds < offsetSeconds || endSeconds > ownEndSeconds) return [];
         return [
           { id: createId(), startSeconds, endSeconds, midi: clampPitch(midi), velocity, confidence: 1 },
         ];

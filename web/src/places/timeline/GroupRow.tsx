@@ -12,7 +12,7 @@ import { groupStyle } from './groupStyle.ts';
 import { levelText } from './levelText.ts';
 import { useRowOrder } from './PartOrder.tsx';
 
-export const GROUP_PIXELS = 40;
+const GROUP_PIXELS = 40;
 
 interface Props {
   group: Group;

@@ -1,4 +1,4 @@
-/** Where the song is: a mark in the ruler and a line down over tempo and rows. */
+/** Where the song is: a line that moves while it plays, with a mark at its upper end or without. */
 import { useEffect, useRef } from 'react';
 import { xOf, type TimeView } from '../../canvas/view.ts';
 import { useSong } from '../../song/SongContext.tsx';
@@ -6,12 +6,12 @@ import { BAND_PIXELS } from './SectionsBand.tsx';
 
 interface Props {
   view: TimeView;
-  /** Height of the rows below what stays in sight above them. */
-  rowsPixels: number;
+  /** It runs down over all rows; else it begins with its mark in the ruler and ends with what stays in sight. */
+  over?: boolean;
 }
 
 /** Lies beside the rows, not in one: what a row holds is cut off at its edges. */
-export function Playhead({ view, rowsPixels }: Props) {
+export function Playhead({ view, over = false }: Props) {
   const { engine } = useSong();
   const line = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -34,8 +34,16 @@ export function Playhead({ view, rowsPixels }: Props) {
     };
   }, [view, engine]);
   return (
-    <div className="playhead-room" style={{ top: BAND_PIXELS + 1, bottom: -rowsPixels }} aria-hidden>
-      <div ref={line} className="playhead" data-testid="playhead" />
+    <div
+      className={over ? 'playhead-room over' : 'playhead-room'}
+      style={over ? undefined : { top: BAND_PIXELS + 1 }}
+      aria-hidden
+    >
+      <div
+        ref={line}
+        className={over ? 'playhead' : 'playhead marked'}
+        {...(over && { 'data-testid': 'playhead' })}
+      />
     </div>
   );
 }

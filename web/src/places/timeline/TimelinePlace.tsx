@@ -33,7 +33,7 @@ import { useRecord } from '../../song/recording/RecordingContext.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { useRecordings } from '../../song/useRecording.ts';
 import type { Pictures } from './drawPassages.ts';
-import { GROUP_PIXELS, GroupRow } from './GroupRow.tsx';
+import { GroupRow } from './GroupRow.tsx';
 import { GroupSheet } from './GroupSheet.tsx';
 import { Marquee } from './Marquee.tsx';
 import { PartOrder } from './PartOrder.tsx';
@@ -50,7 +50,7 @@ import {
   type Edges,
   type Snap,
 } from './passageTools.ts';
-import { TakeTable, takeTablePixels } from './takes/TakeTable.tsx';
+import { TakeTable } from './takes/TakeTable.tsx';
 import { useTakeCounts } from './takes/useTakeCounts.ts';
 import { useTakesOpen } from './takes/useTakesOpen.ts';
 import { TakeRow } from './TakeRow.tsx';
@@ -202,11 +202,6 @@ export function TimelinePlace() {
     [allRows, folded],
   );
   const takeCounts = useTakeCounts(song, time);
-  const rowsPixels = shownRows.reduce((sum, row) => {
-    if (row.type === 'group') return sum + 1 + GROUP_PIXELS;
-    const takes = takesOpened.has(row.part.id) ? takeCounts.get(row.part.id) : 0;
-    return sum + 1 + ROW_PIXELS[rowHeight] + (takes ? takeTablePixels(takes) : 0);
-  }, 0);
   const selectedOf = useMemo(() => {
     const byPart = new Map<string, Set<string>>();
     for (const { partId, passageId } of selected)
@@ -385,52 +380,55 @@ export function TimelinePlace() {
                   <SectionsBand view={view} snap={snap} select={select} />
                   <TimelineRuler view={view} snap={snap} markAt={markAt} setMarkAt={setMarkAt} />
                   {tempoShown && <TempoLane view={view} snap={snap} />}
-                  <Playhead view={view} rowsPixels={rowsPixels} />
+                  <Playhead view={view} />
                 </div>
-                <PartOrder rowIds={shownRows.map(rowId)} onMove={moveRow}>
-                  {shownRows.map((row) =>
-                    row.type === 'group' ? (
-                      <GroupRow
-                        key={row.group.id}
-                        group={row.group}
-                        parts={row.parts}
-                        folded={folded.has(row.group.id)}
-                        chosen={row.group.id === chosenId}
-                        audible={row.parts.some((part) => isAudible(song, part))}
-                        view={view}
-                        time={time}
-                        onChoose={choose}
-                        onFold={fold}
-                        set={setGroup}
-                      />
-                    ) : (
-                      <Fragment key={row.part.id}>
-                        <PartRow
-                          part={row.part}
-                          groupColour={groupOf(song, row.part)?.colour}
+                <div className="rows">
+                  <PartOrder rowIds={shownRows.map(rowId)} onMove={moveRow}>
+                    {shownRows.map((row) =>
+                      row.type === 'group' ? (
+                        <GroupRow
+                          key={row.group.id}
+                          group={row.group}
+                          parts={row.parts}
+                          folded={folded.has(row.group.id)}
+                          chosen={row.group.id === chosenId}
+                          audible={row.parts.some((part) => isAudible(song, part))}
                           view={view}
                           time={time}
-                          audible={isAudible(song, row.part)}
-                          apply={apply}
-                          chosen={row.part.id === chosenId}
-                          selected={selectedOf.get(row.part.id) ?? NO_PASSAGES}
-                          edges={edges}
-                          pictures={pictures}
                           onChoose={choose}
-                          onOpen={open}
-                          onPassage={dragging.onPointerDown}
-                          takeCount={takeCounts.get(row.part.id) ?? 0}
-                          takesOpen={takesOpened.has(row.part.id)}
-                          onTakes={setTakesOpen}
+                          onFold={fold}
+                          set={setGroup}
                         />
-                        {takesOpened.has(row.part.id) && takeCounts.has(row.part.id) && (
-                          <TakeTable partId={row.part.id} view={view} reveal={justOpened === row.part.id} />
-                        )}
-                      </Fragment>
-                    ),
-                  )}
-                </PartOrder>
-                <TakeRow view={view} />
+                      ) : (
+                        <Fragment key={row.part.id}>
+                          <PartRow
+                            part={row.part}
+                            groupColour={groupOf(song, row.part)?.colour}
+                            view={view}
+                            time={time}
+                            audible={isAudible(song, row.part)}
+                            apply={apply}
+                            chosen={row.part.id === chosenId}
+                            selected={selectedOf.get(row.part.id) ?? NO_PASSAGES}
+                            edges={edges}
+                            pictures={pictures}
+                            onChoose={choose}
+                            onOpen={open}
+                            onPassage={dragging.onPointerDown}
+                            takeCount={takeCounts.get(row.part.id) ?? 0}
+                            takesOpen={takesOpened.has(row.part.id)}
+                            onTakes={setTakesOpen}
+                          />
+                          {takesOpened.has(row.part.id) && takeCounts.has(row.part.id) && (
+                            <TakeTable partId={row.part.id} view={view} reveal={justOpened === row.part.id} />
+                          )}
+                        </Fragment>
+                      ),
+                    )}
+                  </PartOrder>
+                  <TakeRow view={view} />
+                  <Playhead view={view} over />
+                </div>
                 <Marquee view={view} marquee={dragging.marquee} />
               </>
             )}

@@ -19,14 +19,6 @@ import { TakeFoot } from './TakeFoot.tsx';
 import { TakeLine } from './TakeLine.tsx';
 import { useHearTakes } from './useHearTakes.ts';
 
-const HEAD_PIXELS = 26;
-const TAKE_PIXELS = 66;
-const FOOT_PIXELS = 88;
-
-/** With the lines between rows. */
-export const takeTablePixels = (takes: number): number =>
-  HEAD_PIXELS + FOOT_PIXELS + 2 + takes * (TAKE_PIXELS + 1);
-
 /**
  * The table of a part as it is kept, not as it is dragged. When the song changes the rows are painted first and the table a moment
  * later, or when someone acts; scrolling takes it along at once.
