@@ -17,7 +17,7 @@ import { composeRhythm, KINDS, type RhythmKind, type RhythmPart, type RhythmPiec
 import { computedDrums } from './computedDrums.ts';
 import { CHOOSING_PATTERNS, LEFT_OUT_PATTERNS } from './patterns.ts';
 import { APART_PATTERNS, PRACTICE_PATTERNS } from './practicePatterns.ts';
-import { PRACTICE_STRUMS } from './strums.ts';
+import { PRACTICE_STRUMS, type STRUMS } from './strums.ts';
 import { drawTune, type StoredTune } from './tunes.ts';
 
 type Bank = Awaited<ReturnType<typeof loadBank>>;
@@ -64,6 +64,8 @@ export interface RhythmClipOptions {
   loop?: boolean;
   /** The melody is one of these; drums by chance. */
   tunes?: readonly StoredTune[];
+  /** Ways to strum; those of the set without this. */
+  strums?: typeof STRUMS;
   /** Drums are played by it instead of by the set's banks. */
   kit?: Bank;
   /** A machine plays it: computed drums, on the grid, and no room and no noise between the strokes. */
@@ -75,7 +77,7 @@ export async function rhythmClip(
   banks: readonly Bank[],
   kind: RhythmKind,
   round: number,
-  { loop = false, tunes, kit, machine = false }: RhythmClipOptions = {},
+  { loop = false, tunes, kit, machine = false, strums: asked }: RhythmClipOptions = {},
 ): Promise<RhythmClip> {
   const { patterns, seed } = SETS[set];
   const own = seed + 100 * round + KINDS.indexOf(kind) + (tunes ? TUNE_SEED : 0);
@@ -83,7 +85,7 @@ export async function rhythmClip(
   const tune = tunes && drawTune(tunes, random);
   const free = patterns === null || tune !== undefined;
   const drawn = tune || !patterns ? [chancePattern(random, tune?.metre)] : patterns;
-  const strums = set === 'practice' ? PRACTICE_STRUMS : undefined;
+  const strums = asked ?? (set === 'practice' ? PRACTICE_STRUMS : undefined);
   const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), { free, strums, loop, tune, machine });
   const frames = Math.ceil(piece.durationSeconds * RHYTHM_RATE_HZ);
   const samples = new Float32Array(frames);

@@ -6,6 +6,7 @@ import { beatF } from '../chords/scores.ts';
 import { existsSync } from 'node:fs';
 import { loadBank, loadBankFile } from '@plundra/demo';
 import { RHYTHM_BANKS, RHYTHM_RATE_HZ, rhythmClip, rhythmClips, type RhythmClip } from './clips.ts';
+import { LEFT_OUT_SPARSE_STRUMS } from './strums.ts';
 import { loadTunes } from './tunes.ts';
 
 export interface RhythmScores {
@@ -31,13 +32,15 @@ type Row = Omit<RhythmScores, 'group' | 'clips'>;
 /** As mir_eval has it: what is found in the first second does not count. */
 const FIRST_SECONDS = 1;
 
-/** Pieces that are groups of their own: drums of recorded kits, and published tunes. */
+/** Pieces that are groups of their own: few strokes in a bar, drums of recorded kits, and published tunes. */
+const SPARSE = 'sparse chords';
 const KITS = 'drums, recorded kits';
 const TUNES = 'published tunes';
 /** Recorded kits of Debian's avldrums.lv2-soundfont (used here only, never shipped). */
 const KIT_FILES = ['Black_Pearl_4_LV2', 'Red_Zeppelin_4_LV2'].map(
   (name) => `/usr/share/sounds/sf2/${name}.sf2`,
 );
+const FIRST_SPARSE_ROUND = 400;
 /** Rounds of recorded kits are others than those above. */
 const FIRST_KIT_ROUND = 300;
 const TUNE_KINDS = ['line', 'strums', 'picked', 'band'] as const;
@@ -93,6 +96,8 @@ async function* testClips(
 ): AsyncGenerator<readonly [RhythmClip, string?]> {
   for await (const clip of rhythmClips('test', 4 * rounds)) yield [clip];
   const banks = await Promise.all(RHYTHM_BANKS.test.map((name) => loadBank(name)));
+  for (let round = FIRST_SPARSE_ROUND; round < FIRST_SPARSE_ROUND + 12 * rounds; round++)
+    yield [await rhythmClip('test', banks, 'strums', round, { strums: LEFT_OUT_SPARSE_STRUMS }), SPARSE];
   const kits = await Promise.all(KIT_FILES.filter((path) => existsSync(path)).map(loadBankFile));
   for (const [i, kit] of kits.entries())
     for (let round = 0; round < 4 * rounds; round++)
@@ -134,5 +139,5 @@ function means(groups: Map<string, Row[]>): RhythmScores[] {
 
 /** "all" after its parts, and what is not part of it last. */
 function placeOf(group: string): number {
-  return ['all', KITS, TUNES].indexOf(group);
+  return ['all', SPARSE, KITS, TUNES].indexOf(group);
 }

@@ -70,3 +70,34 @@ export const PRACTICE_STRUMS: typeof STRUMS = {
   '3 compound': ['D..D..D..', 'D.uD.uD.u', 'DuuDuuDuu'],
   '4 compound': ['DuuDuuDuuDuu', 'D..D.uD..D.u', 'D.....D..D.u', 'D.uDuuD.uDuu'],
 };
+
+/** Few strokes in a bar, as keyboards and guitars accompany (common practice, from memory): the beat is hardly played. */
+export const SPARSE_STRUMS: typeof STRUMS = {
+  '4': [
+    'D..D....',
+    'D.....D.',
+    'D..D..D.',
+    'D....D..',
+    'D....D.D',
+    'D...D..D',
+    'D.......',
+    'D..D..DuD..D....',
+  ],
+  '3': ['D...D.', 'D....D', 'D.....'],
+  '5': ['D....D....', 'D..D..D.D.'],
+  '7': ['D...D...D.....'],
+  '2': ['D...', 'D..D'],
+  '2 compound': ['D.....', 'D..D..', 'D....D'],
+  '3 compound': ['D..D..D..'],
+  '4 compound': ['D.....D.....', 'D....DD.....'],
+};
+
+/** Others, to measure on. */
+export const LEFT_OUT_SPARSE_STRUMS: typeof STRUMS = {
+  '4': ['D..DD...', 'D....DD.', '...D..D.', 'D.D....D', 'D..D.D..', 'D.....DD', 'D...D..D...D.D..'],
+  '3': ['D..DD.', 'D.D..D', '..D.D.'],
+  '5': ['D..D......', 'D.....D...'],
+  '2': ['..D.', 'DD..'],
+  '2 compound': ['D.D...', '...D.D'],
+  '4 compound': ['D..D..D.....', 'D.D...D.D...'],
+};

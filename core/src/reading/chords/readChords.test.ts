@@ -105,7 +105,8 @@ describe('chords of a recording', () => {
   });
 
   it('are fewer, but of the key, where one lasts a third of a second', () => {
-    const reading = chordsOf(play([...PROGRESSION, ...PROGRESSION], 1, 180));
+    // Eight seconds: in five, two chords to a beat of 90 are as likely.
+    const reading = chordsOf(play([...PROGRESSION, ...PROGRESSION, ...PROGRESSION], 1, 180));
     const scale = [7, 9, 11, 0, 2, 4, 6];
     for (const { chord } of reading.chords)
       if (chord) expect(pitchClassesOf(chord).every((each) => scale.includes(each))).toBe(true);
@@ -113,6 +114,15 @@ describe('chords of a recording', () => {
       expect(each.startSeconds).toBe(reading.chords[i].endSeconds);
     });
     expect(tonicName(reading.keys[0].key)).toMatch(/^[GE]$/);
+  });
+
+  it('have their tempo where a bar has two strokes, the second of them between beats', () => {
+    for (const bpm of [84, 92, 108]) {
+      // Two and a half beats, then one and a half.
+      const strokes = (stroke: number) => bpm / (stroke % 2 === 0 ? 2.5 : 1.5);
+      const { tempo } = chordsOf(play([...PROGRESSION, ...PROGRESSION.slice(0, 4)], 2, strokes));
+      expect(Math.abs(tempo.bpm / bpm - 1)).toBeLessThan(0.04);
+    }
   });
 
   it('tell where the key changes', () => {

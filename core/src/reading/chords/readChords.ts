@@ -62,7 +62,7 @@ export interface ChordsReading {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDS_ALGORITHM_VERSION = 11;
+export const CHORDS_ALGORITHM_VERSION = 12;
 
 export interface ChordsSettings {
   /** Beats that are known, from a song's tempo map; else they are found. */

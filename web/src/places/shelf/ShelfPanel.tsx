@@ -69,7 +69,7 @@ export function ShelfPanel({ dropped, onDropDone, select, onClose }: Props) {
         <h2>Shelf</h2>
         <span style={{ flex: 1 }} />
         <Button size="small" type="link" onClick={() => void navigate('../shelf')}>
-          Open it whole
+          Open the whole shelf
         </Button>
         <Button
           type="text"
