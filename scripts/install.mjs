@@ -1,5 +1,5 @@
 // Installs what is missing in this checkout. Plain Node without dependencies: it runs before anything is there.
-import { execFile, execFileSync, spawnSync } from 'node:child_process';
+import { execFile, execFileSync, spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
@@ -8,24 +8,45 @@ export const root = fileURLToPath(new URL('..', import.meta.url));
 
 /** Runs npm ci when node_modules does not match the lock file. */
 export function installPackages() {
-  const lock = createHash('sha256')
+  if (installed()) return;
+  console.log('Installing packages; the database is compiled on the way, which takes about a minute …');
+  finish(spawnSync('npm', [...NPM_CI, ...NPM_QUIET], npmOptions()).status);
+}
+
+/** The same, but what is compiled is so beside what does not need it: resolves when all is there. */
+export async function installPackagesBeside() {
+  if (installed()) return;
+  console.log('Installing packages …');
+  const { status } = spawnSync('npm', [...NPM_CI, '--ignore-scripts', ...NPM_QUIET], npmOptions());
+  if (status !== 0) finish(status);
+  const compiling = spawn('npm', ['rebuild', ...NPM_QUIET], npmOptions());
+  finish(await new Promise((resolve) => compiling.on('close', resolve)));
+}
+
+const NPM_CI = ['ci', '--no-audit', '--no-fund'];
+const NPM_QUIET = ['--loglevel=error'];
+const marker = `${root}node_modules/.plundra-installed`;
+const lockHash = () =>
+  createHash('sha256')
     .update(readFileSync(`${root}package-lock.json`))
     .digest('hex');
-  const marker = `${root}node_modules/.plundra-installed`;
-  if (existsSync(marker) && readFileSync(marker, 'utf8') === lock) return;
-  console.log('Installing packages; the database is compiled on the way, which takes about a minute …');
+const installed = () => existsSync(marker) && readFileSync(marker, 'utf8') === lockHash();
+
+function npmOptions() {
   const env = { ...process.env };
   env.CFLAGS ??= '-O1';
   env.CXXFLAGS ??= '-O1';
-  const [command, args] = ['npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']];
-  const result = spawnSync(command, args, { cwd: root, stdio: 'inherit', env });
-  if (result.status !== 0) {
+  return { cwd: root, stdio: 'inherit', env };
+}
+
+function finish(status) {
+  if (status !== 0) {
     console.error(
       'The packages could not be installed. Check the connection to the package registry and try again.',
     );
     process.exit(1);
   }
-  writeFileSync(marker, lock);
+  writeFileSync(marker, lockHash());
 }
 
 /** Path of Chromium for the browser tests; installs Debian's where it is missing and may be. */

@@ -1,9 +1,9 @@
 // Everything that must hold: formatting, lint with the dependency rule, types, dead code, tests. Ends with a count.
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { build } from './build.mjs';
-import { ensureChromium, installPackages, root, runTool, runToolBeside } from './install.mjs';
+import { ensureChromium, installPackagesBeside, root, runTool, runToolBeside } from './install.mjs';
 
-installPackages();
+const compiled = installPackagesBeside();
 const chromium = ensureChromium();
 let passed = 0;
 let failed = 0;
@@ -20,6 +20,7 @@ const checks = [
   ['dead code', 'knip', ['--no-progress']],
 ];
 const codes = await Promise.all(checks.map(([, tool, args]) => runToolBeside(tool, args)));
+await compiled;
 checks.forEach(([name], i) => check(name, codes[i] === 0));
 check('build', build());
 if (!chromium)
