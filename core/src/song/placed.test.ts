@@ -135,8 +135,9 @@ describe('how far a passage sounds', () => {
   });
 
   it('ends with it where it sounds at a speed of its own', () => {
-    const clock = { keeps: 'song', bpm: 60 } as const;
-    expect(until(window('p', 0, 0, 4, { clock }), window('q', 2, 4, 2, { clock }))).toEqual({ p: 4, q: 6 });
+    // Half as fast, so its seconds in the song are more than those of its recording.
+    const clock = { keeps: 'song', bpm: 240 } as const;
+    expect(until(window('p', 0, 0, 4, { clock }), window('q', 8, 4, 2, { clock }))).toEqual({ p: 4, q: 6 });
   });
 });
 

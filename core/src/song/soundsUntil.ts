@@ -1,6 +1,5 @@
 /** Passages that follow each other as they do in their recording: where the sound of one goes on in the next. */
 import type { Seconds } from '../signal/index.ts';
-import { isWarped } from './passageTime.ts';
 import { placedRecordings, soundingSpans, type PlacedRecording } from './placed.ts';
 import type { RecordingPart } from './schema.ts';
 import type { TimeMap } from './timeMap.ts';
@@ -25,10 +24,8 @@ function endOf(
   spans: readonly (ReturnType<typeof soundingSpans>[number] & { startSeconds: Seconds })[],
   time: TimeMap,
 ): Seconds {
-  const { offsetSeconds, durationSeconds, muted, startTicks, takeId } = passage;
+  const { offsetSeconds, durationSeconds, startTicks, takeId } = passage;
   const own = offsetSeconds + durationSeconds;
-  // What sounds at another speed is made anew: its notes end where it does.
-  if (muted || isWarped(passage)) return own;
   const startSeconds = time.secondsAt(startTicks);
   let [low, high] = [0, spans.length];
   while (low < high) {
@@ -37,6 +34,7 @@ function endOf(
     else high = middle;
   }
   const span = spans[low - 1];
+  // What sounds at another speed is made anew: its notes end where it does.
   const within =
     span?.takeId === takeId &&
     !span.warp &&

@@ -10,6 +10,7 @@ import {
   useState,
 } from 'react';
 import { effectiveGridTicks, type Grid } from '@plundra/core/song';
+import { whileMoving } from '../../audio/whileMoving.ts';
 import { prepareSurface, wholePixels } from '../../canvas/surface.ts';
 import {
   fitView,
@@ -209,8 +210,7 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
 
   // Moving things: playhead, loop, marquee. While playing at every frame of the screen, otherwise on change.
   useEffect(() => {
-    let request = 0;
-    const draw = () => {
+    const show = () => {
       const surface = view && prepareSurface(top.current);
       if (surface)
         drawMoving(
@@ -222,24 +222,10 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
           engine.positionSeconds(),
           engine.getState(),
         );
+      if (engine.getState().playing && !gesture)
+        setView((old) => followPlayhead(old, engine.positionSeconds(), size.width, BANDS.labels));
     };
-    const loop = () => {
-      draw();
-      if (engine.getState().playing) {
-        if (!gesture)
-          setView((old) => followPlayhead(old, engine.positionSeconds(), size.width, BANDS.labels));
-        request = requestAnimationFrame(loop);
-      }
-    };
-    loop();
-    const unsubscribe = engine.subscribe(() => {
-      cancelAnimationFrame(request);
-      loop();
-    });
-    return () => {
-      cancelAnimationFrame(request);
-      unsubscribe();
-    };
+    return whileMoving(engine, show);
   }, [view, recordings, gesture, engine, size, setView]);
 
   // React listens to wheel passively; zooming must keep the page still.

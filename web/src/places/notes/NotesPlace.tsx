@@ -7,15 +7,12 @@ import {
   chosenPassages,
   GRID_VALUES,
   melodyLineOf,
-  passageEndSeconds,
   placedRecordings,
-  soundsUntil,
   planNotePull,
   type Grid,
   type NotePassage,
   type Part,
   type PlacedRecording,
-  type TimeMap,
 } from '@plundra/core/song';
 import { Button, Select } from '../../controls/index.tsx';
 import { Overflow } from '../../controls/Overflow.tsx';
@@ -25,28 +22,25 @@ import { useSong } from '../../song/SongContext.tsx';
 import { waitingFor } from '../../song/waitingFor.ts';
 import { partColours } from '../../theme/tokens.ts';
 import { notesOfLine, type CanvasNote } from './canvasNote.ts';
-import { acrossPassages, type PlacedEditing } from './acrossPassages.ts';
 import { inEach, keyOfNotes, meantIn, planPull, pullNotes, tuneNotes } from './correcting.ts';
 import type { Tool } from './gesture.ts';
 import { LineCanvas, type LineCanvasHandle } from './LineCanvas.tsx';
-import { createLineEditor } from './lineEditor.ts';
+import { editingOfPart } from './editingOfPart.ts';
 import type { LineScene } from './lineScene.ts';
 import { LineSheet } from './LineSheet.tsx';
-import { createOnsetEditor } from './onsetEditor.ts';
 import { pullChange } from './OnsetSheet.tsx';
-import { countNotes, type LabelledEdit, type NoteEditing } from './noteEditing.ts';
+import { countNotes, type LabelledEdit } from './noteEditing.ts';
 import { keySpansOf } from '../../song/keySpans.ts';
 import { NoteKeys } from '../../song/keys/NoteKeys.tsx';
 import { drumRowsOf, inDrumRows, keyOfRow } from './drumRows.ts';
 import { soundingPitches } from './soundingPitches.ts';
-import { createPassageEditor } from './passageEditor.ts';
 import { StepStrip, type StepName } from './StepStrip.tsx';
 import { gridName } from './GridPullFields.tsx';
 import { useDoubtful } from './useDoubtful.ts';
 import { useLineKeys } from './useLineKeys.ts';
 import { useProposals } from './useProposals.ts';
 import { firstRequest, readLabel } from './ReadSheet.tsx';
-import { useContours, useSceneRecordings, type Contours } from './usePassageSources.ts';
+import { useContours, useSceneRecordings } from './usePassageSources.ts';
 import { useNotesActions } from './useNotesActions.ts';
 import { useReading } from './useReading.ts';
 import { countMeant, meantOf, putEach, useNoteTiming } from './useNoteTiming.ts';
@@ -57,7 +51,6 @@ const NoteKeysLater = deferred(NoteKeys);
 const NOTHING: ReadonlySet<string> = new Set();
 const NO_NOTES: readonly CanvasNote[] = [];
 const NO_STROKES: readonly Stroke[] = [];
-const createId = () => crypto.randomUUID();
 
 export function NotesPlace() {
   const { song } = useSong();
@@ -87,36 +80,6 @@ const byStart = (a: NotePassage, b: NotePassage) => a.startTicks - b.startTicks;
 const NO_PASSAGES: readonly NotePassage[] = [];
 const NO_RECORDINGS: readonly PlacedRecording[] = [];
 const shownOf = (part: Part) => (part.kind === 'recording' ? placedRecordings(part) : NO_RECORDINGS);
-
-/** Null as long as there is nothing to edit in a passage: it is not read yet, or its contour is on the way. */
-function editingOf(
-  partId: string,
-  passage: PlacedRecording | NotePassage,
-  contours: Contours,
-  time: TimeMap,
-  step: StepName,
-  /** Up to which second of its recording it sounds. */
-  toSeconds: number | undefined,
-): NoteEditing | null {
-  if (passage.type === 'notes') return createPassageEditor(partId, passage, time, createId);
-  const { line, stretch } = passage;
-  if (melodyLineOf(passage)) {
-    const contour = contours(passage);
-    return contour
-      ? createLineEditor(
-          partId,
-          passage,
-          contour,
-          time,
-          createId,
-          step === 'tune' ? 'target' : 'name',
-          toSeconds,
-        )
-      : null;
-  }
-  if (step === 'time') return stretch ? createOnsetEditor(partId, passage, stretch, time, createId) : null;
-  return line ? createLineEditor(partId, passage, undefined, time, createId, 'name', toSeconds) : null;
-}
 
 function OpenPart({ partId }: { partId: string }) {
   const songValue = useSong();
@@ -155,22 +118,10 @@ function OpenPart({ partId }: { partId: string }) {
   const sceneRecordings = useSceneRecordings(shownRecordings, contours, time);
   const contour = reading.contour;
 
-  const editing: NoteEditing | null = useMemo(() => {
-    const until = part.kind === 'recording' ? soundsUntil(part, time) : undefined;
-    const edited = (each: PlacedRecording | NotePassage) =>
-      editingOf(partId, each, contours, time, step, until?.get(each.id));
-    // Onsets belong to a take as a whole: they are worked on in one passage at a time.
-    const own = passage && edited(passage);
-    if (own?.unpitched) return own;
-    const placed = passages.flatMap((each): PlacedEditing[] => {
-      const editing = each === passage ? own : edited(each);
-      const fromSeconds = time.secondsAt(each.startTicks);
-      return editing && !editing.unpitched
-        ? [{ editing, fromSeconds, toSeconds: passageEndSeconds(each, time) }]
-        : [];
-    });
-    return acrossPassages(placed, time);
-  }, [partId, part, passages, passage, contours, time, step]);
+  const editing = useMemo(
+    () => editingOfPart(part, passages, passage, contours, time, step),
+    [part, passages, passage, contours, time, step],
+  );
 
   // A line that just arrived moves the work on to cleaning up.
   const hasLine = recorded !== null && recorded.line !== null;

@@ -1,5 +1,6 @@
 /** Where the song is: a line that moves while it plays, with a mark at its upper end or without. */
 import { useEffect, useRef } from 'react';
+import { whileMoving } from '../../audio/whileMoving.ts';
 import { xOf, type TimeView } from '../../canvas/view.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { BAND_PIXELS } from './SectionsBand.tsx';
@@ -14,25 +15,14 @@ interface Props {
 export function Playhead({ view, over = false }: Props) {
   const { engine } = useSong();
   const line = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    let request = 0;
-    const place = () => {
-      if (line.current) line.current.style.transform = `translateX(${xOf(view, engine.positionSeconds())}px)`;
-    };
-    const loop = () => {
-      place();
-      if (engine.getState().playing) request = requestAnimationFrame(loop);
-    };
-    loop();
-    const unsubscribe = engine.subscribe(() => {
-      cancelAnimationFrame(request);
-      loop();
-    });
-    return () => {
-      cancelAnimationFrame(request);
-      unsubscribe();
-    };
-  }, [view, engine]);
+  useEffect(
+    () =>
+      whileMoving(engine, () => {
+        if (line.current)
+          line.current.style.transform = `translateX(${xOf(view, engine.positionSeconds())}px)`;
+      }),
+    [view, engine],
+  );
   return (
     <div
       className={over ? 'playhead-room over' : 'playhead-room'}
