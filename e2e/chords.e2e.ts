@@ -57,7 +57,7 @@ describe('the chords of the demo song', () => {
     // Guitar and keys together; nothing is changed until it is taken, and the report says what would move.
     await readFrom(page, 'Electric piano', 'Steel guitar');
     await page.getByText(/G major, \d+ %/).waitFor();
-    await page.getByText(/boundaries move to beats, furthest \d+ ms/).waitFor();
+    await page.getByText('Every boundary lies on beats already.').waitFor();
     await page.getByText('As played', { exact: true }).click();
     await page.getByText('Every boundary stays where it was played.').waitFor();
     await page.getByText('To beats', { exact: true }).click();
@@ -208,6 +208,16 @@ describe('the chords of the demo song', () => {
 
     // A recording keeps its own; they can be taken later.
     await readFrom(page, 'Electric piano');
+    // It was played to the song's beats; those that are heard in it lie elsewhere, and have a tempo of their own.
+    const over = page.getByLabel('Beats that it was read over');
+    const chosen = over.locator('.ant-segmented-item-selected');
+    await expect.poll(() => chosen.textContent()).toBe('The song’s');
+    await page.getByText('Every boundary lies on beats already.').waitFor();
+    await over.getByText('As heard').click();
+    await page.getByLabel('Metre that was read').waitFor();
+    await page.getByText(/boundaries move to beats, furthest \d+ ms/).waitFor();
+    await over.getByText('The song’s').click();
+    await page.getByText('Every boundary lies on beats already.').waitFor();
     await page.getByRole('button', { name: 'Keep as the recording’s own' }).click();
     await page.getByRole('button', { name: 'Its own chords' }).click();
     await take(page);

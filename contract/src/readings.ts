@@ -3,6 +3,28 @@ import { chordSchema, keySchema } from '@plundra/core/song';
 import { HIT_KINDS } from '@plundra/core/theory';
 import { recordingHashSchema } from './recordings.ts';
 
+const inOrder = (values: readonly number[]) => values.every((value, i) => i === 0 || value > values[i - 1]);
+/** More are not worth sending: an hour at 200 beats a minute. */
+export const MOST_KNOWN_BEATS = 12_000;
+const manyInOrder = (each: z.ZodNumber) =>
+  z.array(each).max(MOST_KNOWN_BEATS).refine(inOrder, 'Beats are given in order.');
+/** Beats and bars that a recording was played to. */
+const knownBeatsSchema = z
+  .object({
+    /** Seconds of the recording. */
+    seconds: manyInOrder(z.number().min(0)),
+    /** Which of them begin a bar, counted from 0. */
+    downbeats: manyInOrder(z.number().int().min(0)),
+    beatsPerBar: z.number().int().min(1).max(64),
+    /** Whether they hold even where the recording seems to be played to others. */
+    always: z.boolean(),
+  })
+  .refine(
+    ({ seconds, downbeats }) => (downbeats.at(-1) ?? 0) < seconds.length,
+    'A bar begins on one of the beats.',
+  );
+export type KnownBeatsRequest = z.infer<typeof knownBeatsSchema>;
+
 export const melodyKindSchema = z.enum(['voice', 'guitar', 'bass', 'auto']);
 
 /** What is read and how: a melody by its kind, notes and hits with a sensitivity of 0–100. */
@@ -26,6 +48,8 @@ export const readingRequestSchema = z.discriminatedUnion('type', [
       .array(z.object({ recordingHash: recordingHashSchema, laterSeconds: z.number().min(0).max(3600) }))
       .max(40)
       .optional(),
+    /** The song's beats, in seconds of the first recording; without them its own are found. */
+    beats: knownBeatsSchema.optional(),
   }),
 ]);
 export type ReadingRequest = z.infer<typeof readingRequestSchema>;
@@ -93,9 +117,11 @@ export const chordsResultSchema = z.object({
     bpm: z.number(),
     beats: z.array(z.number()),
     downbeats: z.array(z.number()),
-    beatsPerBar: z.number().int().min(2).max(7),
+    beatsPerBar: z.number().int().min(1),
     /** A beat is a dotted quarter. */
     compound: z.boolean(),
+    /** Beats and bars are those that were given. */
+    known: z.boolean().default(false),
   }),
   keys: z.array(z.object({ key: keySchema, confidence: z.number() })),
   keyChanges: z.array(z.object({ startSeconds: z.number(), key: keySchema })),

@@ -178,6 +178,29 @@ describe('readings', () => {
     expect([...classesOf(both)].sort((a, b) => a - b)).toEqual([0, 4, 7, 9]);
     // Each recording's own activations are kept, nothing of the sum.
     expect(filesIn('derived').filter(({ name }) => name.includes('activations'))).toHaveLength(2);
+    const over = async (beats: object) =>
+      server.post<ReadingStatus & ErrorBody>('/api/readings', { recordingHash: low, type: 'chords', beats });
+    // The song's beats are other circumstances; ones that cannot be are refused.
+    const given = { seconds: [0, 0.4, 0.8, 1.2], downbeats: [1], beatsPerBar: 3, always: true };
+    const asked = await over(given);
+    expect(asked.status).toBe(202);
+    expect([alone.id, both.id, later.id]).not.toContain(asked.body.id);
+    await waitFor(asked.body.id, ['done', 'failed']);
+    const { tempo } = chordsResultSchema.parse(
+      (await server.json(`/api/readings/${asked.body.id}/result`)).body,
+    );
+    expect(tempo).toEqual({
+      bpm: 150,
+      beats: given.seconds,
+      downbeats: [0.4],
+      beatsPerBar: 3,
+      compound: false,
+      known: true,
+    });
+    for (const wrong of [{ seconds: [0, 0.8, 0.4] }, { downbeats: [4] }]) {
+      const refused = await over({ ...given, ...wrong });
+      expect(refused.status).toBe(400);
+    }
     const missing = await server.post<ErrorBody>('/api/readings', {
       recordingHash: low,
       type: 'chords',

@@ -227,3 +227,18 @@ export function chanceStrums(random: Random, { beats, compound }: Metre): string
   }).join('');
   return /[Du]/.test(text) ? text : `D${text.slice(1)}`;
 }
+
+/** One to three strokes in a bar wherever they fall, most often the first of them on the bar line. */
+export function chanceSparseStrums(random: Random, { beats, compound }: Metre): string {
+  const steps = compound ? 3 : 2;
+  const text = Array.from({ length: beats * steps }, () => '.');
+  const strokes = drawn(random, [
+    [0.25, 1],
+    [0.4, 2],
+    [0.35, 3],
+  ]);
+  if (chance(random, 0.75)) text[0] = 'D';
+  while (text.filter((sign) => sign !== '.').length < Math.min(strokes, beats * steps))
+    text[Math.floor(random() * text.length)] = 'D';
+  return text.join('');
+}

@@ -66,6 +66,8 @@ export interface RhythmClipOptions {
   tunes?: readonly StoredTune[];
   /** Ways to strum; those of the set without this. */
   strums?: typeof STRUMS;
+  /** Strums by chance are few. */
+  sparse?: boolean;
   /** Drums are played by it instead of by the set's banks. */
   kit?: Bank;
   /** A machine plays it: computed drums, on the grid, and no room and no noise between the strokes. */
@@ -77,7 +79,7 @@ export async function rhythmClip(
   banks: readonly Bank[],
   kind: RhythmKind,
   round: number,
-  { loop = false, tunes, kit, machine = false, strums: asked }: RhythmClipOptions = {},
+  { loop = false, tunes, kit, machine = false, strums: asked, sparse = false }: RhythmClipOptions = {},
 ): Promise<RhythmClip> {
   const { patterns, seed } = SETS[set];
   const own = seed + 100 * round + KINDS.indexOf(kind) + (tunes ? TUNE_SEED : 0);
@@ -86,7 +88,8 @@ export async function rhythmClip(
   const free = patterns === null || tune !== undefined;
   const drawn = tune || !patterns ? [chancePattern(random, tune?.metre)] : patterns;
   const strums = asked ?? (set === 'practice' ? PRACTICE_STRUMS : undefined);
-  const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), { free, strums, loop, tune, machine });
+  const made = { free, strums, sparse, loop, tune, machine };
+  const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), made);
   const frames = Math.ceil(piece.durationSeconds * RHYTHM_RATE_HZ);
   const samples = new Float32Array(frames);
   const bank = banks[round % banks.length];

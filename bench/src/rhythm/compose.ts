@@ -2,7 +2,7 @@
 import { createRandom, gaussian, type Random } from '@plundra/core/signal';
 import type { SampledNote } from '@plundra/demo';
 import { chanceLine, chanceSteps } from './chanceLines.ts';
-import { chanceStrums } from './chancePatterns.ts';
+import { chanceSparseStrums, chanceStrums } from './chancePatterns.ts';
 import type { DrumPattern, Metre } from './patterns.ts';
 import { STRUMS } from './strums.ts';
 import type { Tune } from './tunes.ts';
@@ -41,6 +41,8 @@ export interface ComposeOptions {
   free?: boolean;
   /** Ways to strum, by metre, as in {@link STRUMS}; those without this. */
   strums?: typeof STRUMS;
+  /** Strums by chance have one to three strokes in a bar, and keyboards play them as well. */
+  sparse?: boolean;
   /** It is a loop, which else one in four is: it begins and ends with a bar. */
   loop?: boolean;
   /** What the melody plays; chords and basses go with it. Its metre is that of the patterns. */
@@ -55,7 +57,14 @@ export function composeRhythm(
   patterns: readonly DrumPattern[],
   seed: number,
   seconds: number,
-  { free = false, strums = STRUMS, loop: asLoop = false, tune, machine = false }: ComposeOptions = {},
+  {
+    free = false,
+    strums = STRUMS,
+    sparse = false,
+    loop: asLoop = false,
+    tune,
+    machine = false,
+  }: ComposeOptions = {},
 ): RhythmPiece {
   const random = createRandom(seed);
   const pattern = pick(random, patterns);
@@ -84,6 +93,7 @@ export function composeRhythm(
     human: machine ? 0 : loop ? 0.3 : 0.5 + random(),
     free,
     strums,
+    sparse,
     tune,
   };
   return {
@@ -112,6 +122,7 @@ interface Scene {
   human: number;
   free: boolean;
   strums: typeof STRUMS;
+  sparse: boolean;
   tune?: Tune;
 }
 
@@ -230,10 +241,11 @@ function progression({ random, bars, tune }: Scene): { tonic: number; chords: nu
 const stepsOf = ({ compound }: Metre) => (compound ? 3 : 2);
 
 function strums(scene: Scene): RhythmPart {
-  const { random, at, metre, swing, human, free } = scene;
+  const { random, at, metre, swing, human, free, sparse } = scene;
   const { tonic, chords } = progression(scene);
+  const byChance = sparse ? chanceSparseStrums : chanceStrums;
   const ways = free
-    ? [chanceStrums(random, metre), chanceStrums(random, metre)]
+    ? [byChance(random, metre), byChance(random, metre)]
     : scene.strums[metre.compound ? `${metre.beats} compound` : String(metre.beats)];
   const main = pick(random, ways);
   const other = chance(random, 0.4) ? pick(random, ways) : main;
@@ -264,7 +276,8 @@ function strums(scene: Scene): RhythmPart {
       );
     }
   });
-  return { role: 'guitar', gain: 0.9, notes: endRestruck(notes), tonic };
+  const role = sparse && chance(random, 0.6) ? 'keys' : 'guitar';
+  return { role, gain: 0.9, notes: endRestruck(notes), tonic };
 }
 
 function picked(scene: Scene): RhythmPart {

@@ -1,6 +1,6 @@
 /**
- * Writes what the beat network is trained on: `npx tsx bench/src/training/writeRhythm.ts FOLDER FROM TO [tuning|practice|apart|choosing|machines|practice-machines|chords] [TUNES]`
- * renders rounds of pieces with a known pulse, or of arrangements of chords, and writes for each its features and beats. With TUNES, which
+ * Writes what the beat network is trained on: `npx tsx bench/src/training/writeRhythm.ts FOLDER FROM TO [tuning|practice|apart|choosing|machines|practice-machines|sparse|chords] [TUNES]`
+ * renders rounds of pieces with a known pulse (sparse: chords with few strokes in a bar), or of arrangements of chords, and writes for each its features and beats. With TUNES, which
  * training/tunes.py writes, melodies are published ones.
  */
 import { mkdirSync, writeFileSync } from 'node:fs';
@@ -15,6 +15,7 @@ const [folder, from, to, set = 'tuning', tunesPath] = process.argv.slice(2);
 mkdirSync(folder, { recursive: true });
 const TUNE_KINDS = ['line', 'strums', 'line', 'picked', 'line', 'band', 'band'] as const;
 const MACHINE_KINDS = ['drums', 'drums', 'drums', 'band', 'line'] as const;
+const SPARSE_KINDS = ['strums', 'strums', 'strums', 'strums', 'band'] as const;
 const KINDS = ['drums', 'strums', 'picked', 'line', 'band', 'drums', 'drums', 'band'] as const;
 
 interface Played {
@@ -40,20 +41,21 @@ if (set === 'chords') {
     }
 } else {
   const machine = set.endsWith('machines');
+  const sparse = set === 'sparse';
   const name = set.replace('-machines', '');
   const which = name === 'choosing' || name === 'practice' || name === 'apart' ? name : 'tuning';
   const banks = await Promise.all(RHYTHM_BANKS[which].map((name) => loadBank(name)));
   const tunes =
     tunesPath === undefined ? undefined : loadTunes(tunesPath, which === 'choosing' ? which : 'tuning');
-  const kinds = machine ? MACHINE_KINDS : tunes ? TUNE_KINDS : KINDS;
+  const kinds = machine ? MACHINE_KINDS : sparse ? SPARSE_KINDS : tunes ? TUNE_KINDS : KINDS;
   for (let round = Number(from); round < Number(to); round++)
     for (const [i, kind] of kinds.entries()) {
       // Further ones of a kind have other seeds.
       const again = kinds.slice(0, i).filter((each) => each === kind).length;
-      const clip = await rhythmClip(which, banks, kind, round + 40_000 * again, { tunes, machine });
+      const clip = await rhythmClip(which, banks, kind, round + 40_000 * again, { tunes, machine, sparse });
       const { metre, pattern, bpm, changing } = clip;
       write(
-        `${which}-${tunes ? 'tune-' : machine ? 'machine-' : ''}${round}-${i}-${kind}`,
+        `${which}-${tunes ? 'tune-' : machine ? 'machine-' : sparse ? 'sparse-' : ''}${round}-${i}-${kind}`,
         clip,
         metre.compound,
         {

@@ -54,6 +54,7 @@ export {
   readChordsOfNotes,
   type ChordsReading,
   type ChordsSettings,
+  type KnownBeats,
   type OtherReading,
   type ReadChord,
   type TempoReading,

@@ -3,6 +3,7 @@ import type { Seconds } from '../signal/index.ts';
 import type { Key } from '../theory/index.ts';
 import type { Activations } from './chordal/index.ts';
 import { readChordsOfLoop, type ChordsReading } from './chords/readChords.ts';
+import { evenBars } from './chords/beatGrid.ts';
 import { keyOfLine } from './chords/keyOfLine.ts';
 import { beatSupport, readLoop } from './rhythm/index.ts';
 
@@ -57,12 +58,13 @@ export function readForShelf(
     samples,
     activations,
     round && {
-      beats: Array.from(
-        { length: round.beats },
-        (_, i) => (i * samples.length) / SAMPLE_RATE_HZ / round.beats,
-      ),
-      firstDownbeat: round.first % round.beatsPerBar,
-      beatsPerBar: round.beatsPerBar,
+      beats: {
+        seconds: Array.from(
+          { length: round.beats },
+          (_, i) => (i * samples.length) / SAMPLE_RATE_HZ / round.beats,
+        ),
+        ...evenBars(round.first % round.beatsPerBar, round.beatsPerBar, round.beats),
+      },
     },
   );
   const keyOfSong = () => reading.keys[0] ?? keyOfLine(activations);

@@ -166,6 +166,7 @@ export {
   type ChordWindow,
   type ReadChordAt,
 } from './changes.ts';
+export { beatsOfRecording, type BeatsOfSong } from './beatsOfRecording.ts';
 export { bracketedChords, chordSheetText } from './chordText.ts';
 export { insertTime, moveChords, removeTime, type TimeShift } from './changeMoves.ts';
 export { notesWithin, planInsertion, planRemoval, recordingsAcross } from './songTime.ts';

@@ -2,6 +2,7 @@
 import type {
   ChordsResult,
   HitsResult,
+  KnownBeatsRequest,
   MaterialResult,
   MelodyResult,
   NotesResult,
@@ -111,10 +112,12 @@ export interface ActivationsPaths {
 /**
  * Tempo, key and chords of recordings that play together. Activations that were kept are used, those of every frame rather
  * than those of every other; new ones are of every other and are kept.
+ * @param beats known ones, in seconds of the first recording
  */
 export async function readChordsFiles(
   sources: readonly ChordSource[],
   onProgress: (share: number) => void = () => undefined,
+  beats?: KnownBeatsRequest,
 ): Promise<ChordsResult> {
   const parts: { activations: Activations; laterFrames: number }[] = [];
   let samples: Float32Array = new Float32Array(0);
@@ -134,7 +137,8 @@ export async function readChordsFiles(
     samples =
       sources.length === 1 ? own : mixed(samples, own, Math.round(laterFrames * HOP_SECONDS * READING_HZ));
   }
-  return chordsResult(samples, parts.length === 1 ? parts[0].activations : combineActivations(parts));
+  const activations = parts.length === 1 ? parts[0].activations : combineActivations(parts);
+  return chordsResult(samples, activations, beats);
 }
 
 /** Kind, tempo and key for the shelf; notes of what came before say nothing here, so nothing is kept. */
@@ -195,8 +199,12 @@ function mixed(samples: Float32Array, added: Float32Array, atFrame: number): Flo
   return sum;
 }
 
-function chordsResult(samples: Float32Array, activations: Activations): ChordsResult {
-  const reading = readChords(samples, activations);
+function chordsResult(
+  samples: Float32Array,
+  activations: Activations,
+  beats: KnownBeatsRequest | undefined,
+): ChordsResult {
+  const reading = readChords(samples, activations, { beats, onlyIfHeard: !beats?.always });
   const three = (value: number) => round(value, 3);
   return {
     tempo: {

@@ -33,6 +33,8 @@ export interface ReadingService {
   list(): ReadingStatus[];
 }
 
+type ChordsRequest = Extract<ReadingRequest, { type: 'chords' }>;
+
 interface Job {
   status: ReadingStatus;
   abort: AbortController;
@@ -158,7 +160,7 @@ function readingId(request: ReadingRequest): string {
     case 'hits':
       return `${recordingHash}-${type}-s${request.sensitivity}-v${HIT_ALGORITHM_VERSION}`;
     case 'chords':
-      return `${recordingHash}-${type}-${togetherName(request)}-v${CHORDAL_ALGORITHM_VERSION}${CHORDS_ALGORITHM_VERSION}`;
+      return `${recordingHash}-${type}-${circumstancesOf(request)}-v${CHORDAL_ALGORITHM_VERSION}${CHORDS_ALGORITHM_VERSION}`;
     case 'shelf':
       return `${recordingHash}-${type}-auto-v${SHELF_ALGORITHM_VERSION}`;
     case 'material':
@@ -170,12 +172,16 @@ function togetherOf(request: ReadingRequest) {
   return (request.type === 'chords' && request.together) || [];
 }
 
-/** A number that stands for the recordings it is read with; empty for none. */
-function togetherName(request: ReadingRequest): string {
-  const others = togetherOf(request);
-  if (others.length === 0) return 'auto';
-  const text = others.map(({ recordingHash, laterSeconds }) => `${recordingHash}+${laterSeconds}`).join();
-  return `with${BigInt(`0x${createHash('sha256').update(text).digest('hex').slice(0, 20)}`)}`;
+/** A number that stands for the recordings it is read with and the beats it is read over; empty for none. */
+function circumstancesOf(request: ChordsRequest): string {
+  const { together = [], beats } = request;
+  if (together.length === 0 && !beats) return 'auto';
+  const text = together.map(({ recordingHash, laterSeconds }) => `${recordingHash}+${laterSeconds}`).join();
+  const over = beats ? ` over ${JSON.stringify(beats)}` : '';
+  const digest = createHash('sha256')
+    .update(text + over)
+    .digest('hex');
+  return `with${BigInt(`0x${digest.slice(0, 20)}`)}`;
 }
 
 /** Ids become file names; nothing else may. */

@@ -5,8 +5,8 @@
  */
 import type { Seconds } from '../../signal/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
-import { tempoLogs } from '../rhythm/index.ts';
-import { beatCandidates, type BeatEvidence, type Beats } from './beats.ts';
+import { bpmOf, tempoLogs } from '../rhythm/index.ts';
+import { beatCandidates, everyOther, withBetween, type BeatEvidence, type Beats } from './beats.ts';
 import weights from './beatWeights.json' with { type: 'json' };
 
 const HOP_SECONDS = HOP_SAMPLES / READING_HZ;
@@ -16,22 +16,39 @@ const NEAR_FRAMES = 2;
 const MIDDLE_BPM = 104;
 /** Beats this close are the same beat: the rule of beat tracking (mir_eval). */
 const SAME_BEAT_SECONDS = 0.07;
+/** Fewer say nothing of a tempo. */
+const FEWEST_BEATS = 6;
 /** Evidence is cut off at this many standard deviations. */
 const MAX_OUTSTANDING = 6;
+/** By so much, in the log odds of the model, another way to beat time must be better than one that is known. */
+const MUCH_CLEARER = 2;
 
 /** Beats of the tempo that fits best; none where nothing stands out. */
 export function trackBeats(evidence: BeatEvidence): Beats {
-  let best: Beats = { bpm: 0, seconds: [] };
-  let most = -Infinity;
   const candidates = beatCandidates(evidence);
-  candidateInputs(evidence, candidates).forEach((inputs, i) => {
-    const score = inputs.reduce((sum, input, k) => sum + weights[k] * input, 0);
-    if (score > most) {
-      most = score;
-      best = candidates[i];
-    }
-  });
-  return best;
+  if (candidates.length === 0) return { bpm: 0, seconds: [] };
+  const scores = scoresOf(evidence, candidates);
+  return candidates[scores.indexOf(Math.max(...scores))];
+}
+
+/**
+ * Whether a recording may have been played to these beats: nothing that is found in it speaks much more clearly. Whoever taps twice as
+ * fast or half as fast taps to them too.
+ * @param seconds in order
+ */
+export function mayBeHeardSo(evidence: BeatEvidence, seconds: readonly Seconds[]): boolean {
+  if (seconds.length < FEWEST_BEATS) return false;
+  const asked = [seconds, everyOther(seconds, 0), everyOther(seconds, 1), withBetween(seconds)].map(
+    (each) => ({ bpm: bpmOf(each), seconds: [...each] }),
+  );
+  const scores = scoresOf(evidence, [...asked, ...beatCandidates(evidence)]);
+  return Math.max(...scores.slice(0, asked.length)) > Math.max(...scores) - MUCH_CLEARER;
+}
+
+function scoresOf(evidence: BeatEvidence, candidates: readonly Beats[]): number[] {
+  return candidateInputs(evidence, candidates).map((inputs) =>
+    inputs.reduce((sum, input, k) => sum + weights[k] * input, 0),
+  );
 }
 
 /** What the model looks at, for each candidate. */

@@ -172,17 +172,10 @@ const MIN_BEATS = 4;
  */
 export function beatCandidates({ strength, pulse }: BeatEvidence): Beats[] {
   const { beats } = pulse;
-  const later = between(beats);
   const ways =
     beats.length < MIN_BEATS
       ? []
-      : [
-          beats,
-          later,
-          beats.filter((_, i) => i % 2 === 0),
-          beats.filter((_, i) => i % 2 === 1),
-          [...beats, ...later].sort((a, b) => a - b),
-        ];
+      : [beats, between(beats), everyOther(beats, 0), everyOther(beats, 1), withBetween(beats)];
   return [...ways.map((seconds) => ({ bpm: tempoOf(seconds), seconds })), ...favouredBeats(strength)];
 }
 
@@ -206,6 +199,15 @@ function favouredBeats(strength: Float32Array): Beats[] {
     beats,
     { bpm: beats.bpm, seconds: between(beats.seconds) },
   ]);
+}
+
+export function everyOther(seconds: readonly Seconds[], first: 0 | 1): Seconds[] {
+  return seconds.filter((_, i) => i % 2 === first);
+}
+
+/** Twice as many. */
+export function withBetween(seconds: readonly Seconds[]): Seconds[] {
+  return [...seconds, ...between(seconds)].sort((a, b) => a - b);
 }
 
 function between(seconds: readonly Seconds[]): Seconds[] {

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { chordSymbol } from '../../theory/index.ts';
 import { KEYS, LOWEST_KEY } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
+import { evenBars } from './beatGrid.ts';
 import { chromaOf } from './chroma.ts';
 import { readChordsOfNotes } from './readChords.ts';
 
@@ -14,7 +15,7 @@ function readBars(bars: readonly (readonly number[])[]): string[] {
   const notes = bars.flatMap((midis, bar) =>
     midis.map((midi) => ({ startSeconds: bar * BAR_SECONDS, endSeconds: (bar + 1) * BAR_SECONDS, midi })),
   );
-  const { chords } = readChordsOfNotes(notes, { beats, firstDownbeat: 0, beatsPerBar: BEATS });
+  const { chords } = readChordsOfNotes(notes, { seconds: beats, ...evenBars(0, BEATS, beats.length) });
   return chords.map(({ startSeconds, chord }) => `${startSeconds / BAR_SECONDS} ${chordSymbol(chord)}`);
 }
 
@@ -74,7 +75,7 @@ describe('a bass that stays', () => {
           : [{ startSeconds: bar * 2, endSeconds: bar * 2 + 2, midi }],
       ),
     );
-    const { chords } = readChordsOfNotes(notes, { beats, firstDownbeat: 0, beatsPerBar: 4 });
+    const { chords } = readChordsOfNotes(notes, { seconds: beats, ...evenBars(0, 4, beats.length) });
     expect(chords.map(({ chord }) => chordSymbol(chord))).toEqual(['D', 'A/D', 'G/D', 'D']);
   });
 

@@ -12,6 +12,7 @@ import { playDrums } from '../../test/drums.ts';
 import { computeActivations, KEYS, type Activations } from '../chordal/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
 import { trackBeats } from './beatChoice.ts';
+import { evenBars } from './beatGrid.ts';
 import { beatEvidence, tempoCandidates } from './beats.ts';
 import { chordLogProbabilities, INPUTS, STATES } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
@@ -165,13 +166,62 @@ describe('chords of a recording', () => {
     }
   });
 
+  it('are read over the song’s beats where it may have been played to them, and else over its own', () => {
+    // Off the beat throughout: its own beats lie half a beat late.
+    const bpm = 92;
+    const strokes = (stroke: number) => bpm / (stroke % 2 === 0 ? 2.5 : 1.5);
+    const symbols = [...PROGRESSION, ...PROGRESSION.slice(1, 5)];
+    const samples = play(symbols, 2, strokes);
+    const activations = computeActivations(samples, { coarse: true });
+    const over = (first: number, songBpm: number, onlyIfHeard: boolean) => {
+      const seconds = Array.from({ length: 49 }, (_, i) => first + (i * 60) / songBpm);
+      return readChords(samples, activations, {
+        beats: { seconds, ...evenBars(0, 4, seconds.length) },
+        onlyIfHeard,
+      });
+    };
+    const fitting = over(0.3, bpm, true);
+    expect(fitting.tempo.known).toBe(true);
+    const sounding = fitting.chords.filter(({ chord }) => chord);
+    const bar = (4 * 60) / bpm;
+    sounding.forEach(({ startSeconds }, i) => expect(startSeconds).toBeCloseTo(0.3 + i * bar, 3));
+    expect(sounding.map(({ chord }) => chordSymbol(chord))).toEqual(symbols);
+    // Counted half as fast they are the same beats.
+    expect(over(0.3, bpm / 2, true).tempo.known).toBe(true);
+    // A song that nobody gave a tempo, and one that begins a quarter of a beat later.
+    for (const [first, songBpm] of [
+      [0, 120],
+      [0.3 + 15 / bpm, bpm],
+    ]) {
+      const other = over(first, songBpm, true);
+      expect(other.tempo.known).toBe(false);
+      expect(Math.abs(other.tempo.bpm / bpm - 1)).toBeLessThan(0.04);
+      expect(over(first, songBpm, false).tempo.known).toBe(true);
+    }
+  });
+
+  it('lie in bars of the lengths that are known', () => {
+    // A bar of three, then bars of four, a chord each: nothing in the sound says so.
+    const symbols = ['G', 'C', 'D', 'G'];
+    const notes = symbols.flatMap((symbol, i) => {
+      const start = i === 0 ? 0 : 1.5 + 2 * (i - 1);
+      return pitchClassesOf(read(symbol)).map((each) => ({
+        startSeconds: start,
+        endSeconds: i === 0 ? 1.5 : start + 2,
+        midi: 60 + each,
+      }));
+    });
+    const seconds = Array.from({ length: 16 }, (_, i) => i / 2);
+    const { chords, tempo } = readChordsOfNotes(notes, { seconds, downbeats: [0, 3, 7, 11], beatsPerBar: 4 });
+    expect(chords.map(({ startSeconds }) => startSeconds)).toEqual([0, 1.5, 3.5, 5.5]);
+    expect(tempo.downbeats).toEqual([0, 1.5, 3.5, 5.5]);
+  });
+
   it('use beats that are known', () => {
     const beats = Array.from({ length: 32 }, (_, i) => 0.3 + (i * 60) / 108);
     const samples = play(PROGRESSION, 4, 108);
     const reading = readChords(samples, computeActivations(samples), {
-      beats,
-      beatsPerBar: 4,
-      firstDownbeat: 0,
+      beats: { seconds: beats, ...evenBars(0, 4, beats.length) },
     });
     expect(reading.tempo.downbeats).toHaveLength(8);
     expect(reading.chords.filter(({ chord }) => chord)).toHaveLength(8);
@@ -190,12 +240,12 @@ describe('chords of notes', () => {
       }));
     });
     const beats = Array.from({ length: 33 }, (_, i) => i / 2);
-    const reading = readChordsOfNotes(notes, { beats, beatsPerBar: 4, firstDownbeat: 0 });
+    const reading = readChordsOfNotes(notes, { seconds: beats, ...evenBars(0, 4, beats.length) });
     expect(reading.chords.map(({ chord, startSeconds }) => [startSeconds, chordSymbol(chord)])).toEqual(
       PROGRESSION.map((symbol, i) => [2 * i, symbol]),
     );
     expect(reading.keys[0].key).toEqual({ fifths: 1, mode: 'major' });
-    expect(readChordsOfNotes([], { beats, beatsPerBar: 4, firstDownbeat: 0 }).keys).toEqual([]);
+    expect(readChordsOfNotes([], { seconds: beats, ...evenBars(0, 4, beats.length) }).keys).toEqual([]);
   });
 });
 
@@ -206,7 +256,7 @@ describe('a chord is named after its bass', () => {
       keys.map((midi) => ({ startSeconds: bar * 2, endSeconds: bar * 2 + 2, midi })),
     );
     const beats = Array.from({ length: 4 * chords.length + 1 }, (_, i) => i / 2);
-    return readChordsOfNotes(notes, { beats, beatsPerBar: 4, firstDownbeat: 0 }).chords;
+    return readChordsOfNotes(notes, { seconds: beats, ...evenBars(0, 4, beats.length) }).chords;
   };
   // Open shapes in standard tuning (common practice), as MIDI notes.
   const [g, c] = [

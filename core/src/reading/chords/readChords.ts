@@ -6,10 +6,10 @@ import { clamp, type Seconds } from '../../signal/index.ts';
 import { chordOn, mod12, semitonesOf, type ChordOrNone, type Key } from '../../theory/index.ts';
 import { KEYS, type Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
-import { bpmOf, readBars, type Bars } from '../rhythm/index.ts';
-import { trackBeats } from './beatChoice.ts';
+import { bpmOf, readBars } from '../rhythm/index.ts';
+import { mayBeHeardSo, trackBeats } from './beatChoice.ts';
+import { evenBars, gridOf, placesOf, type BarLines, type Grid } from './beatGrid.ts';
 import { beatEvidence, type BeatEvidence } from './beats.ts';
-import type { Place } from './changeRate.ts';
 import { chordOfState } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
 import { chromaOf, chromaOfNotes, type SoundingNote, type SpanChroma } from './chroma.ts';
@@ -47,8 +47,10 @@ export interface TempoReading {
   beats: Seconds[];
   downbeats: Seconds[];
   beatsPerBar: number;
-  /** A beat is a dotted quarter, as in 6/8. */
+  /** A beat is a dotted quarter, as in 6/8; of beats that were known it is not said. */
   compound: boolean;
+  /** Beats and bars were known. */
+  known: boolean;
 }
 
 export interface ChordsReading {
@@ -64,18 +66,18 @@ export interface ChordsReading {
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
 export const CHORDS_ALGORITHM_VERSION = 12;
 
-export interface ChordsSettings {
-  /** Beats that are known, from a song's tempo map; else they are found. */
-  beats?: readonly Seconds[];
-  /** Index of the first downbeat among them, and how many beats a bar has. */
-  firstDownbeat?: number;
-  beatsPerBar?: number;
+/** Beats and bars that need not be found: a song's, or those of a loop. */
+export interface KnownBeats extends BarLines {
+  seconds: readonly Seconds[];
 }
 
-/** Spans of a beat that lasts longer are halved. */
-const LONGEST_SPAN_SECONDS = 0.9;
-/** Where no beat is found: spans of so many seconds. */
-const BLIND_SPAN_SECONDS = 0.5;
+export interface ChordsSettings {
+  /** Else they are found. */
+  beats?: KnownBeats;
+  /** They are taken only where the recording may be heard so; else its own are found. */
+  onlyIfHeard?: boolean;
+}
+
 /** What a beat with twice the usual change says for a bar line, as log odds. */
 const CHANGE_ODDS = 2;
 /** Where fewer notes sound at once, in the mean, there is no harmony to tell beats by: drums. */
@@ -122,36 +124,44 @@ function chordsFrom(
 ): ChordsReading & { keyEvidence: LoopKeyEvidence } {
   const durationSeconds = activations.frames * HOP_SECONDS;
   const { pulse, strength } = heard;
+  const { beats: offered, onlyIfHeard = false } = settings;
+  const known = offered && (!onlyIfHeard || mayBeHeardSo(heard, offered.seconds)) ? offered : undefined;
   // Where hardly anything has a pitch the beat network alone is asked; else its beats are some of those to choose from.
   const harmony = soundingAtOnce(activations) >= MIN_SOUNDING;
-  const beats = settings.beats ?? (harmony ? trackBeats(heard).seconds : pulse.beats);
+  const beats = known?.seconds ?? (harmony ? trackBeats(heard).seconds : pulse.beats);
   const grid = gridOf(beats, durationSeconds);
   const spans = chromaOf(activations, grid.boundaries);
-  const bars = (blind: readonly PathChord[]): Bars =>
-    settings.beatsPerBar
-      ? { beatsPerBar: settings.beatsPerBar, first: settings.firstDownbeat ?? 0, compound: false }
-      : readBars(
-          beats,
-          pulse.likelihood,
-          harmony ? changesOn(grid, spans, blind, strength, beats.length) : undefined,
-        );
-  return { ...chordsOver(spans, grid, beats, bars), tuningCents: activations.tuningCents };
+  const bars = (blind: readonly PathChord[]): FoundBars => {
+    if (known) return { ...known, compound: false };
+    const changes = harmony ? changesOn(grid, spans, blind, strength, beats.length) : undefined;
+    const { first, beatsPerBar, compound } = readBars(beats, pulse.likelihood, changes);
+    return { ...evenBars(first, beatsPerBar, beats.length), compound };
+  };
+  const { tempo, ...reading } = chordsOver(spans, grid, beats, bars);
+  return {
+    ...reading,
+    tempo: { ...tempo, known: known !== undefined },
+    tuningCents: activations.tuningCents,
+  };
 }
 
 /**
  * Chords and key of notes that are known, over the beats of the song that they stand in.
  * @param beats covering the notes
  */
-export function readChordsOfNotes(
-  notes: readonly SoundingNote[],
-  { beats, firstDownbeat, beatsPerBar }: Required<ChordsSettings>,
-): ChordsReading {
+export function readChordsOfNotes(notes: readonly SoundingNote[], beats: KnownBeats): ChordsReading {
   const end = notes.reduce((most, { endSeconds }) => Math.max(most, endSeconds), 0);
-  const grid = gridOf(beats, end);
+  const grid = gridOf(beats.seconds, end);
   const spans = chromaOfNotes(notes, grid.boundaries);
-  const bars = () => ({ beatsPerBar, first: firstDownbeat, compound: false });
-  const { keyEvidence: _, ...reading } = chordsOver(spans, grid, beats, bars);
-  return { ...reading, tuningCents: 0 };
+  const { keyEvidence: _, ...reading } = chordsOver(spans, grid, beats.seconds, () => ({
+    ...beats,
+    compound: false,
+  }));
+  return { ...reading, tempo: { ...reading.tempo, known: true }, tuningCents: 0 };
+}
+
+interface FoundBars extends BarLines {
+  compound: boolean;
 }
 
 /** First without key and bar lines, to find both, then with them. */
@@ -159,8 +169,11 @@ function chordsOver(
   spans: readonly SpanChroma[],
   grid: Grid,
   beats: readonly Seconds[],
-  barsOf: (blind: readonly PathChord[]) => Bars,
-): Omit<ChordsReading, 'tuningCents'> & { keyEvidence: LoopKeyEvidence } {
+  barsOf: (blind: readonly PathChord[]) => FoundBars,
+): Omit<ChordsReading, 'tuningCents' | 'tempo'> & {
+  tempo: Omit<TempoReading, 'known'>;
+  keyEvidence: LoopKeyEvidence;
+} {
   const over = bassesThatStay(spans);
   const evidence = chordEvidence(withoutPedals(spans, over), chordWeights());
   const blind = decodeBlind(evidence);
@@ -181,7 +194,7 @@ function chordsOver(
     tempo: {
       bpm: bpmOf(beats),
       beats: [...beats],
-      downbeats: beats.filter((_, i) => i >= bars.first && (i - bars.first) % bars.beatsPerBar === 0),
+      downbeats: bars.downbeats.map((i) => beats[i]),
       beatsPerBar: bars.beatsPerBar,
       compound: bars.compound,
     },
@@ -211,42 +224,6 @@ export function keyEvidence(
   const spans = chromaOf(activations, gridOf(beats, activations.frames * HOP_SECONDS).boundaries);
   const blind = decodeBlind(chordEvidence(withoutPedals(spans, bassesThatStay(spans)), chordWeights()));
   return { use: useOf(spans), chords: blind.map(evidenceForKey).filter((each) => each !== null) };
-}
-
-interface Grid {
-  boundaries: Seconds[];
-  /** For each span the beat it starts at, a half for the second part of one; beats outside have negative numbers. */
-  beatOf: number[];
-}
-
-/** Spans over the whole recording: beats, continued to both ends, long ones halved. */
-function gridOf(beats: readonly Seconds[], durationSeconds: Seconds): Grid {
-  const boundaries: Seconds[] = [];
-  const beatOf: number[] = [];
-  if (beats.length < 3) {
-    for (let at = 0; at < durationSeconds; at += BLIND_SPAN_SECONDS) {
-      boundaries.push(at);
-      beatOf.push(0.5);
-    }
-    return { boundaries: [...boundaries, Math.max(durationSeconds, BLIND_SPAN_SECONDS)], beatOf };
-  }
-  const first = beats[1] - beats[0];
-  const last = beats[beats.length - 1] - beats[beats.length - 2];
-  const all: [Seconds, number][] = beats.map((at, i) => [at, i]);
-  while (all[0][0] > 0.05) all.unshift([Math.max(0, all[0][0] - first), all[0][1] - 1]);
-  while (all[all.length - 1][0] < durationSeconds - 0.05)
-    all.push([Math.min(durationSeconds, all[all.length - 1][0] + last), all[all.length - 1][1] + 1]);
-  for (let i = 0; i + 1 < all.length; i++) {
-    const [at, beat] = all[i];
-    const length = all[i + 1][0] - at;
-    boundaries.push(at);
-    beatOf.push(beat);
-    if (length > LONGEST_SPAN_SECONDS) {
-      boundaries.push(at + length / 2);
-      beatOf.push(beat + 0.5);
-    }
-  }
-  return { boundaries: [...boundaries, all[all.length - 1][0]], beatOf };
 }
 
 /** How many notes sound at once, in the mean over all frames. */
@@ -281,16 +258,6 @@ function changesOn(
   });
   const mean = weight.reduce((sum, value) => sum + value, 0) / beatCount;
   return weight.map((value) => (mean > 0 ? CHANGE_ODDS * (value / mean - 1) : 0));
-}
-
-/** What the start of each span is. */
-function placesOf({ beatOf }: Grid, { beatsPerBar, first }: Bars): Place[] {
-  return beatOf.map((beat) => {
-    if (!Number.isInteger(beat)) return 'within';
-    const inBar = (((beat - first) % beatsPerBar) + beatsPerBar) % beatsPerBar;
-    if (inBar === 0) return 'bar';
-    return beatsPerBar % 2 === 0 && inBar === beatsPerBar / 2 ? 'middle' : 'beat';
-  });
 }
 
 function useOf(spans: readonly SpanChroma[]): Float64Array {

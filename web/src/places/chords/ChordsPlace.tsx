@@ -14,7 +14,7 @@ import { ReadTools } from './ReadTools.tsx';
 import { barsToShow } from './sheetLayout.ts';
 import { useChordsKeys } from './useChordsKeys.ts';
 import { useChordEditing } from './useChordEditing.ts';
-import { keysFound } from './chordSources.ts';
+import { chordSources, keysFound, recordingsToRead } from './chordSources.ts';
 import { useChordHearing } from './useChordHearing.ts';
 import { useChordsReading } from './useChordsReading.ts';
 import { useFoundChords } from './useFoundChords.ts';
@@ -152,10 +152,15 @@ export function ChordsPlace() {
       </div>
       {found && taking ? (
         <FoundSheet
-          key={`${found.name} ${found.chords.length}`}
+          key={`${found.name} ${found.chords.length} ${found.tempo?.known}`}
           found={found}
           use={reads}
           taking={taking}
+          onReadOver={(over) => {
+            const parts = chordSources(song).recordings.filter(({ id }) => found.partIds?.includes(id));
+            if (parts.length > 0) reading.read(recordingsToRead(parts, time, over));
+          }}
+          busy={reading.status !== null}
           onDone={() => {
             setFound(null);
             editing.forget();

@@ -4,8 +4,8 @@ import { Button, Checkbox, Segmented, Select } from 'antd';
 import { createPassageTime, ownChordsOf, type ChordPull } from '@plundra/core/song';
 import { keyName } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
-import { keysFound, type FoundChords } from './chordSources.ts';
-import { firstTempo } from './readTempo.ts';
+import { keysFound, type FoundChords, type ReadOver } from './chordSources.ts';
+import { firstTempo, hasOwnFrame } from './readTempo.ts';
 import type { FoundChordsUse, Taking } from './useFoundChords.ts';
 import { FoundTempo } from './FoundTempo.tsx';
 
@@ -13,12 +13,16 @@ interface Props {
   found: FoundChords;
   use: FoundChordsUse;
   taking: Taking;
+  /** Reads the same recordings over other beats. */
+  onReadOver(over: ReadOver): void;
+  /** Something is being read. */
+  busy: boolean;
   onDone(): void;
 }
 
 const PLACES: Record<ChordPull, string> = { beat: 'beats', bar: 'bar lines', off: '' };
 
-export function FoundSheet({ found, use, taking, onDone }: Props) {
+export function FoundSheet({ found, use, taking, onReadOver, busy, onDone }: Props) {
   const { pull, setPull, tempo, setTempo } = use;
   const { song, time, apply } = useSong();
   const [keyIndex, setKeyIndex] = useState(0);
@@ -91,6 +95,27 @@ export function FoundSheet({ found, use, taking, onDone }: Props) {
               From bar {barAt(found, startSeconds, time)} on in {keyName(next)}.
             </p>
           ))}
+          {found.over && hasOwnFrame(song) && (
+            <>
+              <div className="row">
+                <span className="label">Beats</span>
+                <Segmented<ReadOver>
+                  size="small"
+                  aria-label="Beats that it was read over"
+                  disabled={busy}
+                  value={found.tempo?.known ? 'song' : 'own'}
+                  options={[
+                    { value: 'song', label: 'The song’s' },
+                    { value: 'own', label: 'As heard' },
+                  ]}
+                  onChange={onReadOver}
+                />
+              </div>
+              {found.over === 'fitting' && !found.tempo?.known && (
+                <p className="quiet">It does not seem to be played to the song’s tempo.</p>
+              )}
+            </>
+          )}
           {offered !== null && (
             <>
               <FoundTempo
@@ -131,7 +156,9 @@ export function FoundSheet({ found, use, taking, onDone }: Props) {
           <p className="quiet numbers" role="status">
             {pull === 'off'
               ? 'Every boundary stays where it was played.'
-              : `${taking.moved} of ${found.chords.length} boundaries move to ${PLACES[pull]}${tempo ? ' of the new tempo' : ''}, furthest ${Math.round(1000 * taking.furthestSeconds)} ms.`}
+              : taking.moved === 0
+                ? `Every boundary lies on ${PLACES[pull]} already.`
+                : `${taking.moved} of ${found.chords.length} boundaries move to ${PLACES[pull]}${tempo ? ' of the new tempo' : ''}, furthest ${Math.round(1000 * taking.furthestSeconds)} ms.`}
           </p>
           <div className="found-actions">
             <Button block type="primary" onClick={take}>

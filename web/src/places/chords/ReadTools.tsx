@@ -12,6 +12,7 @@ import {
   settledChoice,
   type FoundChords,
 } from './chordSources.ts';
+import { hasOwnFrame } from './readTempo.ts';
 import type { ChordsReadingUse } from './useChordsReading.ts';
 
 export function ReadTools({
@@ -93,7 +94,7 @@ export function ReadTools({
         disabled={chosen.length === 0}
         onClick={() => {
           if (notes) onFound(foundInNotes(notes, time));
-          else reading.read(recordingsToRead(chosenRecordings, time));
+          else reading.read(recordingsToRead(chosenRecordings, time, hasOwnFrame(song) ? 'fitting' : 'own'));
         }}
       >
         Read chords

@@ -66,7 +66,25 @@ describe('what chords are read from', () => {
     expect(found.owner).toBeUndefined();
     const alone = recordingsToRead([late], time);
     expect(alone.request.together).toBeUndefined();
+    expect(alone.request.beats).toBeUndefined();
     expect(alone.found.owner).toEqual({ partId: 'b', takeId: 'b passage' });
+  });
+
+  it('takes the song’s beats along in the same seconds', () => {
+    const time = createTimeMap(song);
+    // It begins with bar 2, half a second in: its own second 0 lies a beat before the bar line.
+    const late = recording('b', 3840, 0.5);
+    const { beats } = recordingsToRead([late], time, 'fitting').request;
+    expect(beats?.always).toBe(false);
+    expect(beats?.seconds.slice(0, 3)).toEqual([0, 0.5, 1]);
+    expect(beats?.seconds.at(-1)).toBe(20);
+    expect(beats?.downbeats.slice(0, 2)).toEqual([1, 5]);
+    expect(recordingsToRead([late], time, 'song').request.beats?.always).toBe(true);
+    // With another that begins earlier, seconds are counted from there, up to the end of the later one.
+    const both = recordingsToRead([late, recording('a', 0)], time, 'song').request.beats;
+    expect(both?.seconds.slice(0, 2)).toEqual([0, 0.5]);
+    expect(both?.downbeats.slice(0, 2)).toEqual([0, 4]);
+    expect(both?.seconds.at(-1)).toBe(21.5);
   });
 });
 
@@ -86,7 +104,7 @@ describe('the tempo of a reading as the song’s', () => {
     })),
     keys: [],
     keyChanges: [],
-    tempo: { bpm: 90, beats: [], downbeats: [0.4, 0.4 + bar], beatsPerBar: 4, compound: false },
+    tempo: { bpm: 90, beats: [], downbeats: [0.4, 0.4 + bar], beatsPerBar: 4, compound: false, known: false },
     windows: [song.parts[0].passages[0] as RecordingPassage],
   };
   const taken = applyEdit(song, {

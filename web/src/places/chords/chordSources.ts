@@ -1,6 +1,7 @@
 /** What chords can be read from, and chords that were found but not taken yet. */
-import type { ChordsResult, ReadingRequest } from '@plundra/contract';
+import { MOST_KNOWN_BEATS, type ChordsResult, type ReadingRequest } from '@plundra/contract';
 import {
+  beatsOfRecording,
   createPassageTime,
   placedRecordings,
   readChordsOf,
@@ -9,12 +10,13 @@ import {
   type ReadChordAt,
   type RecordingPart,
   type PlacedRecording,
+  type BeatsOfSong,
   type ChordWindow,
   type Song,
   type TimeMap,
 } from '@plundra/core/song';
 import type { Key } from '@plundra/core/theory';
-import { readChordsOfPart } from './readChordsOfPart.ts';
+import { readChordsOfPart, WHOLE_SONG } from './readChordsOfPart.ts';
 
 export interface FoundChords {
   /** What they were read from. */
@@ -28,15 +30,19 @@ export interface FoundChords {
   windows: readonly [ChordWindow, ...ChordWindow[]];
   /** The one recording that can keep them as its own. */
   owner?: { partId: string; takeId: string };
+  /** The recordings, where they can be read again over other beats. */
+  partIds?: string[];
+  /** How they were read. */
+  over?: ReadOver;
 }
+
+/** The beats that chords are read over: those of the recording, the song's, or the song's where the recording fits them. */
+export type ReadOver = 'own' | 'song' | 'fitting';
 
 export interface ChordSources {
   recordings: RecordingPart[];
   noteParts: NotePart[];
 }
-
-/** Seconds of a note part are those of the song. */
-const WHOLE_SONG = { startTicks: 0, offsetSeconds: 0, durationSeconds: Infinity };
 
 export function chordSources(song: Song): ChordSources {
   return {
@@ -76,7 +82,11 @@ export interface RecordingsToRead {
 }
 
 /** Recordings that are read together; the one that begins first counts the seconds. */
-export function recordingsToRead(parts: readonly RecordingPart[], time: TimeMap): RecordingsToRead {
+export function recordingsToRead(
+  parts: readonly RecordingPart[],
+  time: TimeMap,
+  over: ReadOver = 'own',
+): RecordingsToRead {
   const placed = parts
     .map((part) => {
       const [passage] = placedRecordings(part);
@@ -88,19 +98,46 @@ export function recordingsToRead(parts: readonly RecordingPart[], time: TimeMap)
     recordingHash: passage.recordingHash,
     laterSeconds: Number((originSeconds - first.originSeconds).toFixed(4)),
   }));
+  const alone = parts.length === 1;
+  const windows: FoundChords['windows'] = alone
+    ? windowsOf(first.part)
+    : [{ ...first.passage, durationSeconds: Infinity }];
+  const beats = over === 'own' ? undefined : songBeats(parts, windows, time);
   return {
     request: {
       recordingHash: first.passage.recordingHash,
       type: 'chords',
       ...(together.length > 0 && { together }),
+      ...(beats && { beats: { ...beats, always: over === 'song' } }),
     },
     found: {
-      name: parts.length === 1 ? first.part.name : `${parts.length} recordings`,
-      windows: parts.length === 1 ? windowsOf(first.part) : [{ ...first.passage, durationSeconds: Infinity }],
-      ...(parts.length === 1 && { owner: { partId: first.part.id, takeId: first.passage.takeId } }),
+      name: alone ? first.part.name : `${parts.length} recordings`,
+      windows,
+      ...(alone && { owner: { partId: first.part.id, takeId: first.passage.takeId } }),
+      partIds: parts.map(({ id }) => id),
+      over,
     },
   };
 }
+
+/** The song's beats in the seconds that windows count; none where they are too few or too many to be read over. */
+function songBeats(
+  parts: readonly RecordingPart[],
+  windows: readonly ChordWindow[],
+  time: TimeMap,
+): BeatsOfSong | undefined {
+  const ends = parts.flatMap((part) =>
+    placedRecordings(part).map((passage) => createPassageTime(passage, time).toSong(endOf(passage))),
+  );
+  const until = createPassageTime(windows[0], time).toRecorded(Math.max(...ends));
+  const last = Math.max(until, ...windows.map(endOf).filter(Number.isFinite));
+  const { seconds, ...bars } = beatsOfRecording(windows, time, last);
+  if (seconds.length < FEWEST_BEATS || seconds.length > MOST_KNOWN_BEATS || bars.downbeats.length === 0)
+    return undefined;
+  return { seconds: seconds.map((each) => Number(each.toFixed(4))), ...bars };
+}
+
+const FEWEST_BEATS = 3;
 
 export function foundInNotes(part: NotePart, time: TimeMap): FoundChords {
   const { chords, keys, keyChanges } = readChordsOfPart(part, time);

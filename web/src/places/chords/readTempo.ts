@@ -91,9 +91,9 @@ export const METRES = new Map<string, ChosenTempo['metre']>(
 export const heardMetre = ({ beatsPerBar, compound }: Pick<ReadTempo, 'beatsPerBar' | 'compound'>) =>
   compound ? `${3 * beatsPerBar}/8` : `${beatsPerBar}/4`;
 
-/** What is offered at first; null where no beat was found. */
+/** What is offered at first; null where no beat was found, or those that are the song's already were taken. */
 export function firstTempo(tempo: ReadTempo | undefined): ChosenTempo | null {
-  return tempo && tempo.bpm > 0 ? tempoOf(tempo, 1, heardMetre(tempo)) : null;
+  return tempo && !tempo.known && tempo.bpm > 0 ? tempoOf(tempo, 1, heardMetre(tempo)) : null;
 }
 
 export function tempoOf(tempo: ReadTempo, factor: number, metre: string): ChosenTempo {
