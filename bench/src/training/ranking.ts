@@ -5,6 +5,8 @@ export interface Choice {
   inputs: number[][];
   /** The share that each should have; they sum to 1. */
   wanted: number[];
+  /** How much it counts; 1 without. */
+  weight?: number;
 }
 
 const STEPS = 500;
@@ -23,10 +25,10 @@ export function fitRanking(choices: readonly Choice[], ridge: number, towards?: 
   const square = new Float64Array(size);
   for (let step = 1; step <= STEPS; step++) {
     const gradient = new Float64Array(size);
-    for (const { inputs, wanted } of choices) {
+    for (const { inputs, wanted, weight = 1 } of choices) {
       const shares = sharesOf(inputs, weights, spread);
       inputs.forEach((values, candidate) => {
-        const error = (shares[candidate] - wanted[candidate]) / choices.length;
+        const error = (weight * (shares[candidate] - wanted[candidate])) / choices.length;
         for (let i = 0; i < size; i++) gradient[i] += (error * values[i]) / spread[i];
       });
     }

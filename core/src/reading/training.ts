@@ -23,13 +23,14 @@ export {
   type ChordKind,
   type ChordWeights,
 } from './chords/chordModel.ts';
-export { keyEvidence } from './chords/readChords.ts';
+export { barChanges, keyEvidence } from './chords/readChords.ts';
 export { beatCandidates, beatEvidence, beatParts, evidenceWith, type BeatEvidence } from './chords/beats.ts';
-export { candidateInputs } from './chords/beatChoice.ts';
+export { candidateInputs, trackBeats } from './chords/beatChoice.ts';
 export { lineKeyInputs, type LineUse } from './chords/keyOfLine.ts';
 export { ALL_KEYS, guessKeys, KEY_INPUTS, keyInputs } from './chords/keyOf.ts';
 export { loopKeyInputs } from './chords/keyOfLoop.ts';
 export { RHYTHM_HOP_SECONDS, RHYTHM_INPUTS, rhythmFeatures } from './rhythm/rhythmFeatures.ts';
-export { pulseOf, readRhythm } from './rhythm/index.ts';
+export { BAR_CHOICES, barInputs } from './rhythm/barChoice.ts';
+export { pulseOf, readPulse, readRhythm } from './rhythm/index.ts';
 export { hearLoop } from './rhythm/readLoop.ts';
 export { loopCounts, loopInputs, type LoopCount } from './rhythm/loopChoice.ts';

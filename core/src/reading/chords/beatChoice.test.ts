@@ -11,6 +11,7 @@ const none = () => new Float32Array(FRAMES);
 const pulse: Pulse = {
   beats: Array.from({ length: 22 }, (_, i) => 0.5 + i / 2),
   likelihood: { beat: none(), downbeat: none(), compound: none(), tempi: [] },
+  features: none(),
 };
 const evidence = evidenceWith([none(), none(), none(), none()], pulse);
 /** Where the two inputs stand that say how far a way to beat time and the network's beats agree. */

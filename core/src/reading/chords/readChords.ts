@@ -6,7 +6,7 @@ import { clamp, type Seconds } from '../../signal/index.ts';
 import { chordOn, mod12, semitonesOf, type ChordOrNone, type Key } from '../../theory/index.ts';
 import { KEYS, type Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
-import { bpmOf, readBars } from '../rhythm/index.ts';
+import { bpmOf, chooseBars } from '../rhythm/index.ts';
 import { mayBeHeardSo, trackBeats } from './beatChoice.ts';
 import { evenBars, gridOf, placesOf, type BarLines, type Grid } from './beatGrid.ts';
 import { beatEvidence, type BeatEvidence } from './beats.ts';
@@ -64,7 +64,7 @@ export interface ChordsReading {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDS_ALGORITHM_VERSION = 12;
+export const CHORDS_ALGORITHM_VERSION = 13;
 
 /** Beats and bars that need not be found: a song's, or those of a loop. */
 export interface KnownBeats extends BarLines {
@@ -134,7 +134,7 @@ function chordsFrom(
   const bars = (blind: readonly PathChord[]): FoundBars => {
     if (known) return { ...known, compound: false };
     const changes = harmony ? changesOn(grid, spans, blind, strength, beats.length) : undefined;
-    const { first, beatsPerBar, compound } = readBars(beats, pulse.likelihood, changes);
+    const { first, beatsPerBar, compound } = chooseBars({ ...pulse, beats, changes });
     return { ...evenBars(first, beatsPerBar, beats.length), compound };
   };
   const { tempo, ...reading } = chordsOver(spans, grid, beats, bars);
@@ -214,6 +214,19 @@ function decodeBlind(evidence: readonly Float64Array[]): PathChord[] {
     () => NO_KEY,
     evidence.map(() => 'unknown'),
   );
+}
+
+/** What changes of chords and basses say for a bar line on each beat, where there is harmony. */
+export function barChanges(
+  { strength }: BeatEvidence,
+  activations: Activations,
+  beats: readonly Seconds[],
+): Float64Array | undefined {
+  if (soundingAtOnce(activations) < MIN_SOUNDING) return undefined;
+  const grid = gridOf(beats, activations.frames * HOP_SECONDS);
+  const spans = chromaOf(activations, grid.boundaries);
+  const blind = decodeBlind(chordEvidence(withoutPedals(spans, bassesThatStay(spans)), chordWeights()));
+  return changesOn(grid, spans, blind, strength, beats.length);
 }
 
 /** What the key is judged by: how much each pitch class sounds, and the chords. */

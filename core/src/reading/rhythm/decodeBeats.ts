@@ -1,7 +1,6 @@
 /**
- * Beats and bars from how likely each frame holds one. Beats: a hidden Markov model over place in the beat and tempo, whose
- * tempo changes at beats only (Krebs, Böck and Widmer 2015, "An efficient state-space model for joint tempo and meter
- * tracking"). Bars: metre and first beat that explain the bar lines best.
+ * Beats from how likely each frame holds one: a hidden Markov model over place in the beat and tempo, whose tempo changes at beats only
+ * (Krebs, Böck and Widmer 2015, "An efficient state-space model for joint tempo and meter tracking").
  */
 import { clamp, type Seconds } from '../../signal/index.ts';
 import { tempoLogs, type BeatLikelihood } from './beatNetwork.ts';
@@ -137,62 +136,4 @@ function interpolated(values: Float32Array, at: number): number {
   const low = Math.min(values.length - 1, Math.floor(at));
   const high = Math.min(values.length - 1, low + 1);
   return values[low] + (at - low) * (values[high] - values[low]);
-}
-
-export interface BarReading {
-  beatsPerBar: number;
-  /** Index of the first beat that begins a bar. */
-  first: number;
-}
-
-/** Beats of a bar that are looked for, and how common each is (common practice, from memory). */
-const METRES: readonly (readonly [beats: number, share: number])[] = [
-  [2, 0.06],
-  [3, 0.24],
-  [4, 0.66],
-  [5, 0.04],
-  [7, 0.006],
-];
-/**
- * How common a metre is weighs as much as so many beats of evidence, which repeats itself: two bars of 6/8 are often as alike as the
- * halves of one of 12/8, so there it weighs more.
- */
-const PRIOR_BEATS = { simple: 12, compound: 8 };
-/**
- * Of 1,317 dance tunes in three printed collections (Ryan's, Aird's and O'Neill's, see training/tunes.py) 1,161 are in 6/8, 150 in 9/8 and
- * 6 in 12/8; in songs 12/8 is more common than that (from memory).
- */
-const COMPOUND_METRES: typeof METRES = [
-  [2, 0.75],
-  [4, 0.15],
-  [3, 0.1],
-];
-
-/** How strongly each beat speaks for beginning a bar, as log odds; see {@link decodeBars}. */
-export function barEvidence(beats: readonly Seconds[], { downbeat }: BeatLikelihood): Float64Array {
-  return Float64Array.from(beats, (seconds) => {
-    const middle = Math.round(seconds / RHYTHM_HOP_SECONDS);
-    let most = 0.02;
-    for (let t = middle - 2; t <= middle + 2; t++) most = Math.max(most, downbeat[t] ?? 0);
-    return Math.log(most / (1 - Math.min(0.98, most)));
-  });
-}
-
-/**
- * Metre and first bar line that the evidence favours. Log odds count for beats that begin a bar and against those that do
- * not, so that neither many nor few bars win by their number alone.
- */
-export function decodeBars(evidence: Float64Array, compound = false): BarReading {
-  let best = { beatsPerBar: 4, first: 0, score: -Infinity };
-  const repeats = Math.max(1, evidence.length / PRIOR_BEATS[compound ? 'compound' : 'simple']);
-  for (const [beatsPerBar, share] of compound ? COMPOUND_METRES : METRES)
-    for (let first = 0; first < beatsPerBar; first++) {
-      let score = Math.log(share / beatsPerBar) * repeats;
-      evidence.forEach((odds, i) => {
-        const begins = i % beatsPerBar === first;
-        score -= Math.log(1 + Math.exp(begins ? -odds : odds));
-      });
-      if (score > best.score) best = { beatsPerBar, first, score };
-    }
-  return best;
 }

@@ -6,7 +6,8 @@ import type { Seconds } from '../../signal/index.ts';
 import { beatLikelihood } from './beatNetwork.ts';
 import { decodeBeats } from './decodeBeats.ts';
 import { near, rankLoopCounts, type LoopHeard } from './loopChoice.ts';
-import { bpmOf, type Bars } from './readRhythm.ts';
+import type { Bars } from './barChoice.ts';
+import { bpmOf } from './readRhythm.ts';
 import { rhythmFeatures } from './rhythmFeatures.ts';
 
 /** Rate of the samples that are read. */

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { createRandom, gaussian } from '../../signal/index.ts';
 import { playDrums as drums } from '../../test/drums.ts';
 import { READING_HZ } from '../melodySettings.ts';
-import { decodeBars, readBars, readRhythm, tempoBinOf } from './index.ts';
+import { readRhythm, tempoBinOf } from './index.ts';
 import { decodeBeats } from './decodeBeats.ts';
 import { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';
 
@@ -91,66 +91,5 @@ describe('beats and bars', () => {
     const fastBpm = 60 / (20 * RHYTHM_HOP_SECONDS);
     expect(countAt(fastBpm)).toBe(40);
     expect(countAt(fastBpm / 2)).toBe(20);
-  });
-
-  it('begin bars where something else says so too', () => {
-    const beats = Array.from({ length: 24 }, (_, i) => 0.5 * (i + 1));
-    const frames = 600;
-    const even = { beat: new Float32Array(frames), downbeat: new Float32Array(frames).fill(0.2) };
-    const likelihood = { ...even, compound: new Float32Array(frames), tempi: [] };
-    for (const first of [0, 1, 2]) {
-      const more = Float64Array.from(beats, (_, i) => (i % 3 === first ? 2 : -1));
-      expect(readBars(beats, likelihood, more)).toMatchObject({ beatsPerBar: 3, first, compound: false });
-    }
-    const dotted = { ...likelihood, compound: new Float32Array(frames).fill(0.75) };
-    expect(readBars(beats, dotted).compound).toBe(true);
-    // Three dotted beats in a bar are rare beside 3/4 with a cross-rhythm: they must be clear.
-    const inThree = Float64Array.from(beats, (_, i) => (i % 3 === 0 ? 4 : -4));
-    expect(readBars(beats, dotted, inThree)).toMatchObject({ beatsPerBar: 3, compound: false });
-    const clear = { ...likelihood, compound: new Float32Array(frames).fill(0.95) };
-    expect(readBars(beats, clear, inThree)).toMatchObject({ beatsPerBar: 3, compound: true });
-  });
-
-  it('fall into three where both thirds of beats sound and their halves do not', () => {
-    const beats = Array.from({ length: 24 }, (_, i) => 0.5 * (i + 1));
-    const frames = 600;
-    const compoundWith = (shares: number[]) => {
-      const beat = new Float32Array(frames);
-      for (const seconds of beats)
-        for (const share of shares) beat[Math.round((seconds + 0.5 * share) / RHYTHM_HOP_SECONDS)] = 0.3;
-      // The network itself is not sure.
-      const compound = new Float32Array(frames).fill(0.35);
-      return readBars(beats, { beat, downbeat: new Float32Array(frames), compound, tempi: [] }).compound;
-    };
-    expect(compoundWith([1 / 3, 2 / 3])).toBe(true);
-    expect(compoundWith([1 / 2])).toBe(false);
-    // In swing only the last third sounds.
-    expect(compoundWith([2 / 3])).toBe(false);
-    expect(compoundWith([1 / 3])).toBe(false);
-    expect(compoundWith([])).toBe(false);
-  });
-
-  it.each([
-    [2, 1],
-    [3, 2],
-    [4, 3],
-    [5, 0],
-    [7, 4],
-  ])('are %i in a bar from beat %i on, where the evidence says so', (beatsPerBar, first) => {
-    const evidence = Float64Array.from({ length: 40 }, (_, i) => (i % beatsPerBar === first ? 2 : -2));
-    expect(decodeBars(evidence)).toMatchObject({ beatsPerBar, first });
-  });
-
-  it('of a dotted quarter are two, three or four in a bar', () => {
-    const five = Float64Array.from({ length: 40 }, (_, i) => (i % 5 === 0 ? 2 : -2));
-    expect([2, 3, 4]).toContain(decodeBars(five, true).beatsPerBar);
-  });
-
-  it('of a dotted quarter are two in a bar unless it is clear that they are four', () => {
-    // Every second bar line of 6/8 is weaker: by a little, and by much.
-    const withWeaker = (odds: number) =>
-      Float64Array.from({ length: 40 }, (_, i) => (i % 4 === 0 ? 0.8 : i % 2 === 0 ? odds : -2));
-    expect(decodeBars(withWeaker(-0.5), true).beatsPerBar).toBe(2);
-    expect(decodeBars(withWeaker(-1.6), true).beatsPerBar).toBe(4);
   });
 });

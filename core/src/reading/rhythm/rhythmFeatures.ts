@@ -10,7 +10,8 @@ export const RHYTHM_HOP_SAMPLES = 512;
 export const RHYTHM_HOP_SECONDS = RHYTHM_HOP_SAMPLES / READING_HZ;
 
 const EDGES_HZ = [30, 120, 250, 500, 1000, 2000, 4000, 7000, 10800];
-const BANDS = EDGES_HZ.length - 1;
+export const RHYTHM_BANDS = EDGES_HZ.length - 1;
+const BANDS = RHYTHM_BANDS;
 /** Levels, rises, change of harmony. */
 export const RHYTHM_INPUTS = 2 * BANDS + 1;
 
