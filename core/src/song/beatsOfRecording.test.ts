@@ -33,6 +33,12 @@ describe('the song’s beats in a recording', () => {
     expect(downbeats.map((i) => seconds[i])).toEqual([0, 3.5, 5.5]);
   });
 
+  it('go on through what is cut out, as the part before it has them', () => {
+    // What lies from second 1 to 2 is not in the song; the rest of it begins 40 ms late there.
+    const { seconds } = beatsOfRecording([whole(0, 0, 1), whole(3840, 2.04, 2)], even, 4);
+    expect(seconds.map((each) => Number(each.toFixed(2)))).toEqual([0, 0.5, 1, 1.5, 2, 2.54, 3.04, 3.54]);
+  });
+
   it('fall closer together in one that sounds at another speed or follows the song’s tempo', () => {
     const faster = { ...whole(0), clock: { keeps: 'own', speed: 2 } as const };
     expect(beatsOfRecording([faster], even, 3).seconds).toEqual([0, 1, 2]);
