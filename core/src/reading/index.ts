@@ -54,11 +54,11 @@ export {
   readChordsOfNotes,
   type ChordsReading,
   type ChordsSettings,
-  type KnownBeats,
   type OtherReading,
   type ReadChord,
   type TempoReading,
 } from './chords/readChords.ts';
+export type { KnownBeats } from './chords/beatGrid.ts';
 export { guessKeyOfChords, KEY_PROFILES, type KeyGuess } from './chords/keyOf.ts';
 export { readForShelf, SHELF_ALGORITHM_VERSION, type ReadForShelf, type ShelfTempo } from './readForShelf.ts';
 export { phraseBoundaries, type TakeLevels } from './phraseBoundaries.ts';

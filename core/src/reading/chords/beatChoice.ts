@@ -6,6 +6,7 @@
 import type { Seconds } from '../../signal/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
 import { bpmOf, tempoLogs } from '../rhythm/index.ts';
+import type { KnownBeats } from './beatGrid.ts';
 import { beatCandidates, everyOther, withBetween, type BeatEvidence, type Beats } from './beats.ts';
 import weights from './beatWeights.json' with { type: 'json' };
 
@@ -33,16 +34,34 @@ export function trackBeats(evidence: BeatEvidence): Beats {
 
 /**
  * Whether a recording may have been played to these beats: nothing that is found in it speaks much more clearly. Whoever taps twice as
- * fast or half as fast taps to them too.
- * @param seconds in order
+ * fast or half as fast taps to them too, and so does whoever hears two beats in each of their bars of three, or three in two.
+ * @param beats seconds in order; downbeats are indices of those that begin a bar
  */
-export function mayBeHeardSo(evidence: BeatEvidence, seconds: readonly Seconds[]): boolean {
+export function mayBeHeardSo(evidence: BeatEvidence, beats: KnownBeats): boolean {
+  const { seconds } = beats;
   if (seconds.length < FEWEST_BEATS) return false;
-  const asked = [seconds, everyOther(seconds, 0), everyOther(seconds, 1), withBetween(seconds)].map(
-    (each) => ({ bpm: bpmOf(each), seconds: [...each] }),
-  );
+  const ways = [
+    seconds,
+    everyOther(seconds, 0),
+    everyOther(seconds, 1),
+    withBetween(seconds),
+    acrossBars(beats),
+  ];
+  const asked = ways
+    .filter((each) => each.length >= FEWEST_BEATS)
+    .map((each) => ({ bpm: bpmOf(each), seconds: [...each] }));
   const scores = scoresOf(evidence, [...asked, ...beatCandidates(evidence)]);
   return Math.max(...scores.slice(0, asked.length)) > Math.max(...scores) - MUCH_CLEARER;
+}
+
+/** Two even beats in each bar of three, three in each of two; none in others. */
+function acrossBars({ seconds, downbeats }: KnownBeats): Seconds[] {
+  return downbeats.slice(0, -1).flatMap((first, i) => {
+    const next = downbeats[i + 1];
+    const count = next - first === 3 ? 2 : next - first === 2 ? 3 : 0;
+    const length = seconds[next] - seconds[first];
+    return Array.from({ length: count }, (_, k) => seconds[first] + (k * length) / count);
+  });
 }
 
 function scoresOf(evidence: BeatEvidence, candidates: readonly Beats[]): number[] {

@@ -16,6 +16,12 @@ export interface BarLines {
   beatsPerBar: number;
 }
 
+/** Beats and bars that need not be found: a song's, or those of a loop. */
+export interface KnownBeats extends BarLines {
+  /** In order. */
+  seconds: readonly Seconds[];
+}
+
 /** Spans of a beat that lasts longer are halved. */
 const LONGEST_SPAN_SECONDS = 0.9;
 /** Where no beat is found: spans of so many seconds. */

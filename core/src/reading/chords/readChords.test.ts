@@ -200,6 +200,21 @@ describe('chords of a recording', () => {
     }
   });
 
+  it('are read over a song in three where two beats are heard in each of its bars', () => {
+    const samples = play([...PROGRESSION, ...PROGRESSION.slice(1, 5)], 2, 84);
+    const activations = computeActivations(samples, { coarse: true });
+    const known = (beatsPerBar: number) => {
+      const seconds = Array.from({ length: 37 }, (_, i) => 0.3 + (i * 60) / 126);
+      return readChords(samples, activations, {
+        beats: { seconds, ...evenBars(0, beatsPerBar, seconds.length) },
+        onlyIfHeard: true,
+      }).tempo.known;
+    };
+    expect(known(3)).toBe(true);
+    // In four the same beats have other bars, to which nothing in it was played.
+    expect(known(4)).toBe(false);
+  });
+
   it('lie in bars of the lengths that are known', () => {
     // A bar of three, then bars of four, a chord each: nothing in the sound says so.
     const symbols = ['G', 'C', 'D', 'G'];

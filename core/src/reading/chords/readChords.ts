@@ -8,7 +8,7 @@ import { KEYS, type Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
 import { bpmOf, chooseBars } from '../rhythm/index.ts';
 import { mayBeHeardSo, trackBeats } from './beatChoice.ts';
-import { evenBars, gridOf, placesOf, type BarLines, type Grid } from './beatGrid.ts';
+import { evenBars, gridOf, placesOf, type BarLines, type Grid, type KnownBeats } from './beatGrid.ts';
 import { beatEvidence, type BeatEvidence } from './beats.ts';
 import { chordOfState } from './chordModel.ts';
 import { chordWeights } from './chordWeights.ts';
@@ -66,11 +66,6 @@ export interface ChordsReading {
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
 export const CHORDS_ALGORITHM_VERSION = 13;
 
-/** Beats and bars that need not be found: a song's, or those of a loop. */
-export interface KnownBeats extends BarLines {
-  seconds: readonly Seconds[];
-}
-
 export interface ChordsSettings {
   /** Else they are found. */
   beats?: KnownBeats;
@@ -125,7 +120,7 @@ function chordsFrom(
   const durationSeconds = activations.frames * HOP_SECONDS;
   const { pulse, strength } = heard;
   const { beats: offered, onlyIfHeard = false } = settings;
-  const known = offered && (!onlyIfHeard || mayBeHeardSo(heard, offered.seconds)) ? offered : undefined;
+  const known = offered && (!onlyIfHeard || mayBeHeardSo(heard, offered)) ? offered : undefined;
   // Where hardly anything has a pitch the beat network alone is asked; else its beats are some of those to choose from.
   const harmony = soundingAtOnce(activations) >= MIN_SOUNDING;
   const beats = known?.seconds ?? (harmony ? trackBeats(heard).seconds : pulse.beats);
