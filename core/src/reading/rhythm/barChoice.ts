@@ -3,8 +3,8 @@
  * bench/src/training/fitBars.ts: how much speaks for a bar line on each beat that would begin a bar and on the others, how much that varies
  * (what never begins a bar hardly varies), how alike beats are that lie a bar apart, and what is common.
  */
-import { clamp, type Seconds } from '../../signal/index.ts';
-import type { BeatLikelihood } from './beatNetwork.ts';
+import type { Seconds } from '../../signal/index.ts';
+import { logOdds, near, type BeatLikelihood } from './beatNetwork.ts';
 import { RHYTHM_BANDS, RHYTHM_HOP_SECONDS, RHYTHM_INPUTS } from './rhythmFeatures.ts';
 import weights from './barWeights.json' with { type: 'json' };
 
@@ -90,7 +90,7 @@ export function barInputs(heard: BeatsHeard): number[][] {
     const fit = mean(odds.map((each, i) => -Math.log1p(Math.exp(begins(i) ? -each : each))));
     const parts = strengths.map(split);
     const harmony = changes && split(changes);
-    const near = (distance: number) => apart[distance] ?? usual;
+    const alike = (distance: number) => apart[distance] ?? usual;
     return [
       ...METRES.slice(1).map((each) =>
         Number(each.beatsPerBar === beatsPerBar && each.compound === compound),
@@ -103,10 +103,10 @@ export function barInputs(heard: BeatsHeard): number[][] {
       -own.on.deviation,
       -own.off.deviation,
       ...parts.flatMap(({ on, off }) => [on.mean, -on.deviation, -off.deviation]),
-      near(beatsPerBar) - usual,
-      near(2 * beatsPerBar) - usual,
-      beatsPerBar === 4 ? near(4) - near(2) : 0,
-      near(beatsPerBar) - Math.max(beatsPerBar > 2 ? near(beatsPerBar - 1) : 0, near(beatsPerBar + 1)),
+      alike(beatsPerBar) - usual,
+      alike(2 * beatsPerBar) - usual,
+      beatsPerBar === 4 ? alike(4) - alike(2) : 0,
+      alike(beatsPerBar) - Math.max(beatsPerBar > 2 ? alike(beatsPerBar - 1) : 0, alike(beatsPerBar + 1)),
       compound ? threes : 0,
       compound ? divided : 0,
       ...tempoOfMetre(x, beatsPerBar, compound),
@@ -210,10 +210,7 @@ function likeness(sounding: readonly Float64Array[]): (number | undefined)[] {
 /** What sounds at the thirds of beats (at both, unlike in swing) beside their halves, as a logarithm. */
 function division(beats: readonly Seconds[], beat: Float32Array): number {
   const at = (share: number) => {
-    const most = beats.slice(1).map((next, i) => {
-      const middle = frameOf(beats[i] + share * (next - beats[i]));
-      return Math.max(beat[middle - 1] ?? 0, beat[middle] ?? 0, beat[middle + 1] ?? 0);
-    });
+    const most = beats.slice(1).map((next, i) => near(beat, beats[i] + share * (next - beats[i])));
     return mean(most);
   };
   const thirds = Math.min(at(1 / 3), at(2 / 3));
@@ -222,11 +219,6 @@ function division(beats: readonly Seconds[], beat: Float32Array): number {
 
 function frameOf(seconds: Seconds): number {
   return Math.round(seconds / RHYTHM_HOP_SECONDS);
-}
-
-function logOdds(probability: number, least: number): number {
-  const p = clamp(probability, least, 1 - least);
-  return Math.log(p / (1 - p));
 }
 
 /** Of none, what never begins a bar has. */

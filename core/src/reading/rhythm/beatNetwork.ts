@@ -3,8 +3,9 @@
  * over the rhythm features, as trained by training/train_beats.py (Davies and Böck 2019; several tasks at once: Böck, Davies and
  * Knees 2019). It sees six seconds to each side.
  */
-import { clamp } from '../../signal/index.ts';
+import { clamp, type Seconds } from '../../signal/index.ts';
 import { createDilatedNetwork } from '../dilatedNetwork.ts';
+import { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';
 import weights from './beatNetworkWeights.json' with { type: 'json' };
 
 export interface BeatLikelihood {
@@ -35,6 +36,18 @@ export function tempoLogs({ tempi }: Pick<BeatLikelihood, 'tempi'>): (bpm: numbe
     const likely = heard[low] + (place - low) * ((heard[low + 1] ?? heard[low]) - heard[low]);
     return Math.log(Math.max(LEAST_LIKELY, likely));
   };
+}
+
+/** How likely a beat, or with `downbeat` a bar line, is near a time: 0–1. */
+export function near(curve: Float32Array, seconds: Seconds): number {
+  const t = Math.round(seconds / RHYTHM_HOP_SECONDS);
+  return Math.max(curve[t - 1] ?? 0, curve[t] ?? 0, curve[t + 1] ?? 0);
+}
+
+/** @param least what is less likely than this, or as sure, counts as this */
+export function logOdds(probability: number, least: number): number {
+  const p = clamp(probability, least, 1 - least);
+  return Math.log(p / (1 - p));
 }
 
 const network = createDilatedNetwork(weights);

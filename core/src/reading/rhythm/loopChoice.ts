@@ -2,8 +2,8 @@
  * How many beats a loop has, in which metre: a loop is a whole number of beats, most often of bars, and begins with one. A log-linear
  * model over all counts and metres that it could have, fitted by bench/src/training/fitLoops.ts.
  */
-import { clamp, type Seconds } from '../../signal/index.ts';
-import { tempoLogs, type BeatLikelihood } from './beatNetwork.ts';
+import type { Seconds } from '../../signal/index.ts';
+import { logOdds, near, tempoLogs, type BeatLikelihood } from './beatNetwork.ts';
 import weights from './loopWeights.json' with { type: 'json' };
 import { bpmOf } from './readRhythm.ts';
 import { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';
@@ -11,6 +11,8 @@ import { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';
 const SLOWEST_BPM = 44;
 const FASTEST_BPM = 212;
 const MOST_BEATS = 128;
+/** Likelihoods are not taken for surer than this. */
+const LEAST_LIKELY = 0.01;
 /** Log tempo is counted from here. */
 const MIDDLE_BPM = 104;
 /** A tempo this far from that of the beats that were found, in octaves, is another. */
@@ -82,7 +84,7 @@ export function loopInputs(heard: LoopHeard, counts: readonly LoopCount[]): numb
   const { durationSeconds, likelihood } = heard;
   const tempoLog = tempoLogs(likelihood);
   const ownBpm = Math.max(1, bpmOf(heard.beats));
-  const threes = mean(Array.from(likelihood.compound, logOdds));
+  const threes = mean(Array.from(likelihood.compound, (each) => logOdds(each, LEAST_LIKELY)));
   const sums = new Map<number, Sums>();
   return counts.map(({ beats, beatsPerBar, compound }) => {
     const period = durationSeconds / beats;
@@ -138,12 +140,6 @@ export function rankLoopCounts(heard: LoopHeard): (LoopCount & { share: number }
 const shareOfBars = (bars: number): number =>
   bars < 1 ? PART_OF_BAR_SHARE : (BARS.find(([count]) => count === bars)?.[1] ?? ODD_COUNT_SHARE);
 
-/** How likely a beat, or with `downbeat` a bar line, is near a time: 0–1. */
-export function near(curve: Float32Array, seconds: Seconds): number {
-  const t = Math.round(seconds / RHYTHM_HOP_SECONDS);
-  return Math.max(curve[t - 1] ?? 0, curve[t] ?? 0, curve[t + 1] ?? 0);
-}
-
 function pulseAt({ likelihood: { beat } }: LoopHeard, period: Seconds): Sums {
   const count = Math.max(1, Math.floor((beat.length * RHYTHM_HOP_SECONDS) / period - 0.7));
   const at = (share: number) => {
@@ -159,7 +155,7 @@ function barsAt({ likelihood: { downbeat } }: LoopHeard, period: Seconds, beatsP
   const count = Math.max(1, Math.floor((downbeat.length * RHYTHM_HOP_SECONDS) / period));
   let [first, firsts, others, rest, fit] = [0, 0, 0, 0, 0];
   for (let k = 0; k < count; k++) {
-    const odds = logOdds(near(downbeat, k * period));
+    const odds = logOdds(near(downbeat, k * period), LEAST_LIKELY);
     if (k % beatsPerBar === 0) {
       first += odds;
       firsts++;
@@ -171,11 +167,6 @@ function barsAt({ likelihood: { downbeat } }: LoopHeard, period: Seconds, beatsP
     }
   }
   return { first: first / Math.max(1, firsts), others: rest > 0 ? others / rest : -4, fit: fit / count };
-}
-
-function logOdds(probability: number): number {
-  const p = clamp(probability, 0.01, 0.99);
-  return Math.log(p / (1 - p));
 }
 
 const mean = (values: readonly number[]): number =>

@@ -3,9 +3,9 @@
  * over, which gives the network the music around it, and only tempi are asked for that divide it evenly.
  */
 import type { Seconds } from '../../signal/index.ts';
-import { beatLikelihood } from './beatNetwork.ts';
+import { beatLikelihood, near } from './beatNetwork.ts';
 import { decodeBeats } from './decodeBeats.ts';
-import { near, rankLoopCounts, type LoopHeard } from './loopChoice.ts';
+import { rankLoopCounts, type LoopHeard } from './loopChoice.ts';
 import type { Bars } from './barChoice.ts';
 import { bpmOf } from './readRhythm.ts';
 import { rhythmFeatures } from './rhythmFeatures.ts';
