@@ -1,5 +1,6 @@
 /**
- * `npm run bench [accuracy] [chordal] [chords] [rhythm] [loops] [retune] [speed] [screen] [trust] [--rounds N] [--tunes FILE]`: without a word all of them (tunes as training/tunes.py writes them, for docs/rhythm.md); writes
+ * `npm run bench [accuracy] [chordal] [chords] [rhythm] [loops] [retune] [speed] [screen] [trust] [--rounds N] [--tunes FILE] [--songs FOLDER]`: without a word all of them
+ * (tunes as training/tunes.py writes them, and songs by others as MIDI files, for docs/rhythm.md and docs/loops.md); writes
  * docs/accuracy.md, docs/chordal.md, docs/chords.md, docs/rhythm.md, docs/loops.md, docs/correction.md, docs/speed.md and docs/trust.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
  */
 import { writeFileSync } from 'node:fs';
@@ -17,7 +18,8 @@ import { buildSet } from './clips/sets.ts';
 import { leftOutVoices } from './clips/sungClips.ts';
 import { loadReferences, type Reference } from './references.ts';
 import { measureRetune, retunePage } from './retune.ts';
-import { loopsPage, measureLoops } from './rhythm/loops.ts';
+import { measureLoops } from './rhythm/loops.ts';
+import { loopsPage } from './rhythm/loopsPage.ts';
 import { measureRhythm } from './rhythm/measure.ts';
 import { rhythmPage } from './rhythm/page.ts';
 import { measureScreen } from './screen.ts';
@@ -29,7 +31,7 @@ import { accuracyPage, speedPage, type SetScores } from './pages.ts';
 
 const { values, positionals: words } = parseArgs({
   allowPositionals: true,
-  options: { rounds: { type: 'string', default: '3' }, tunes: { type: 'string' } },
+  options: { rounds: { type: 'string', default: '3' }, tunes: { type: 'string' }, songs: { type: 'string' } },
 });
 const wanted = (name: string) => words.length === 0 || words.includes(name);
 const rounds = Number(values.rounds);
@@ -77,8 +79,8 @@ if (wanted('chords'))
     page('chords'),
     chordsPage(await measureChords(rounds), await measureStrums(40), await measureChordsSpeed()),
   );
-if (wanted('rhythm')) writeFileSync(page('rhythm'), rhythmPage(await measureRhythm(rounds, values.tunes)));
-if (wanted('loops')) writeFileSync(page('loops'), loopsPage(await measureLoops(rounds)));
+if (wanted('rhythm')) writeFileSync(page('rhythm'), rhythmPage(await measureRhythm(rounds, values)));
+if (wanted('loops')) writeFileSync(page('loops'), loopsPage(await measureLoops(rounds, values.songs)));
 if (wanted('retune'))
   writeFileSync(page('correction'), retunePage(await measureRetune(rounds), await measureStretch(rounds)));
 if (wanted('speed') || wanted('screen')) {

@@ -1,6 +1,7 @@
 export {
   loadBank,
   loadBankFile,
+  renderMidi,
   renderPart,
   type Bend,
   type SampledNote,

@@ -26,8 +26,11 @@ interface Bar {
   steps: 2 | 3 | 4;
 }
 
-/** A pattern of one or two bars, in any metre unless one is asked for. */
-export function chancePattern(random: Random, asked?: Metre): DrumPattern {
+/**
+ * A pattern of one or two bars, in any metre unless one is asked for. @param floor the kick plays every beat and little else, as machines
+ * have it for dancing
+ */
+export function chancePattern(random: Random, asked?: Metre, floor = false): DrumPattern {
   const any = drawn(random, [
     [0.5, METRES.FOUR],
     [0.14, METRES.THREE],
@@ -48,10 +51,10 @@ export function chancePattern(random: Random, asked?: Metre): DrumPattern {
   const bars = chance(random, 0.4) ? 2 : 1;
   const bar: Bar = { random, metre, steps };
   const voices: [key: number, line: Line][] = [];
-  const keeper = chance(random, 0.9) ? timekeeper(bar) : undefined;
+  const keeper = chance(random, 0.9) ? (floor ? overTheFloor(bar) : timekeeper(bar)) : undefined;
   if (keeper) voices.push([drawn(random, TIMEKEEPERS), keeper]);
-  if (chance(random, 0.88)) voices.push([KEYS.KICK, kick(bar)]);
-  if (chance(random, 0.82))
+  if (floor || chance(random, 0.88)) voices.push([KEYS.KICK, floor ? everyBeat(bar) : kick(bar)]);
+  if (chance(random, floor ? 0.5 : 0.82))
     voices.push([
       drawn(random, [
         [0.75, KEYS.SNARE],
@@ -127,6 +130,18 @@ function timekeeper({ random, metre, steps }: Bar): Line {
                 : odds[step];
     return plays ? loud(step) : '.';
   };
+}
+
+/** Most often between the beats. */
+function overTheFloor(bar: Bar): Line {
+  const { random, steps } = bar;
+  if (steps === 3 || chance(random, 0.4)) return timekeeper(bar);
+  return (step) => (step % steps === steps / 2 ? 'X' : '.');
+}
+
+function everyBeat({ random, steps }: Bar): Line {
+  const extra = chance(random, 0.25) ? 0.06 : 0;
+  return (step) => (step % steps === 0 ? 'X' : chance(random, extra) ? 'x' : '.');
 }
 
 function kick({ random, metre, steps }: Bar): Line {

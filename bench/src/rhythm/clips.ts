@@ -72,6 +72,8 @@ export interface RhythmClipOptions {
   kit?: Bank;
   /** A machine plays it: computed drums, on the grid, and no room and no noise between the strokes. */
   machine?: boolean;
+  /** The kick plays every beat. */
+  floor?: boolean;
 }
 
 export async function rhythmClip(
@@ -79,14 +81,14 @@ export async function rhythmClip(
   banks: readonly Bank[],
   kind: RhythmKind,
   round: number,
-  { loop = false, tunes, kit, machine = false, strums: asked, sparse = false }: RhythmClipOptions = {},
+  { loop = false, tunes, kit, machine = false, strums: asked, sparse = false, floor }: RhythmClipOptions = {},
 ): Promise<RhythmClip> {
   const { patterns, seed } = SETS[set];
   const own = seed + 100 * round + KINDS.indexOf(kind) + (tunes ? TUNE_SEED : 0);
   const random = createRandom(own + 50_000_000);
   const tune = tunes && drawTune(tunes, random);
   const free = patterns === null || tune !== undefined;
-  const drawn = tune || !patterns ? [chancePattern(random, tune?.metre)] : patterns;
+  const drawn = tune || !patterns ? [chancePattern(random, tune?.metre, floor)] : patterns;
   const strums = asked ?? (set === 'practice' ? PRACTICE_STRUMS : undefined);
   const made = { free, strums, sparse, loop, tune, machine };
   const piece = composeRhythm(kind, drawn, own, 10 + 18 * random(), made);

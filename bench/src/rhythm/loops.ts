@@ -4,6 +4,7 @@ import { keyOn, sameKey, tonicPitchClass, type Key } from '@plundra/core/theory'
 import { chordClips } from '../chords/clips.ts';
 import { RHYTHM_RATE_HZ, rhythmClips } from './clips.ts';
 import type { RhythmPart } from './compose.ts';
+import { loadSongs, loopOf, songClips } from './songs.ts';
 
 export interface LoopScores {
   group: string;
@@ -24,6 +25,8 @@ export interface LoopMeasures {
   /** Stretches that nobody made as loops: from the beginning of arrangements, and from within them. */
   cut: LoopScores;
   cutWithin: LoopScores;
+  /** Out of songs by others; undefined where none are given. */
+  ofSongs?: LoopScores;
   /** Recordings that are none, and how many of them were called loops. */
   others: number;
   calledLoops: number;
@@ -45,8 +48,11 @@ const WITHIN = 0.02;
 /** Loops of so many bars, in turn. */
 const BARS = [1, 2, 4, 8];
 const CHORD_BARS = [2, 4];
+/** Other stretches of songs than those of the bench of rhythm. */
+const SONG_ROUNDS = [2, 3];
 
-export async function measureLoops(rounds: number): Promise<LoopMeasures> {
+/** @param songs a folder of MIDI files by others, out of which loops are cut */
+export async function measureLoops(rounds: number, songs?: string): Promise<LoopMeasures> {
   const rows = new Map<string, Row[]>();
   const add = (groups: readonly string[], row: Row) => {
     for (const group of [...groups, 'all']) rows.set(group, [...(rows.get(group) ?? []), row]);
@@ -102,9 +108,25 @@ export async function measureLoops(rounds: number): Promise<LoopMeasures> {
     scores: scores.map(([group, all]) => scoresOf(group, all)),
     cut: scoresOf('cut out', cut),
     cutWithin: scoresOf('from within', cutWithin),
+    ...(songs !== undefined && { ofSongs: scoresOf('of songs by others', await loopsOfSongs(songs)) }),
     others,
     calledLoops,
   };
+}
+
+/** As many bars as {@link BARS} says in turn, from the second bar line of a stretch on. */
+async function loopsOfSongs(folder: string): Promise<Row[]> {
+  const rows: Row[] = [];
+  let at = 0;
+  for (const round of SONG_ROUNDS)
+    for await (const clip of songClips(loadSongs(folder, 'test'), 'test', round)) {
+      const loop = loopOf(clip, 1, BARS[at++ % BARS.length]);
+      if (!loop) continue;
+      const reading = read(loop.samples, false);
+      rows.push(tempoRow(reading, (60 * loop.beats) / loop.durationSeconds, clip.metre.compound));
+      process.stderr.write('.');
+    }
+  return rows;
 }
 
 const barsName = (bars: number) => `${bars} ${bars === 1 ? 'bar' : 'bars'}`;
@@ -153,42 +175,4 @@ function scoresOf(group: string, rows: readonly Row[]): LoopScores {
     key: share((row) => row.key),
     keyOrRelative: share((row) => row.relative),
   };
-}
-
-/** docs/loops.md */
-export function loopsPage({ scores, cut, cutWithin, others, calledLoops }: LoopMeasures): string {
-  const two = (value: number) => (Number.isNaN(value) ? '–' : value.toFixed(2));
-  const rows = [...scores, cut, cutWithin].map(
-    (row) =>
-      `| ${row.group} | ${row.loops} | ${two(row.tempo)} | ${two(row.tempoOrOctave)} | ${two(row.threes)} | ${two(row.called)} | ${two(row.key)} | ${two(row.keyOrRelative)} |`,
-  );
-  return `# Loops
-
-Written by \`npm run bench loops\`: what the shelf finds by listening. Loops of 1 to 8 bars, played as loops (bench/src/rhythm): in the major
-key whose first degree they begin on, in 2/4, 3/4, 4/4, 5/4, 6/8 and 12/8. The tempo is that of the beat, a dotted quarter in 6/8: the
-song is fitted by it.
-
-**Left out**: the bank (TimGM6mb), the drum patterns and the seeds were not trained on; the weights of
-\`core/reading/rhythm/loopWeights.json\` were fitted on patterns by chance and on 139 other patterns that are played, by other banks. Rounds of the same
-patterns with other seeds were looked at once, which showed that quick waltzes and quick swung fives are what is missed most; the model was
-then given how fast a beat is in each metre. What is shared with the training are the composers of strums, chords and lines. No loop that
-somebody else made was measured.
-
-| loops | number | tempo within 2 % | or its half or double | threes or not | called a loop | key | or its relative |
-| --- | --- | --- | --- | --- | --- | --- | --- |
-${rows.join('\n')}
-
-Wanted: tempo 0.95, key 0.90. The last rows are stretches of two and four bars cut out of arrangements at their bar lines
-(bench/src/chords), which nobody made as loops: from their beginning, and from within them. A loop is taken to begin where its progression
-begins, so its first chord weighs much (\`core/reading/chords/keyOfLoop.ts\`); what begins on any chord pays for it. All loops above begin on their tonic, as most do.
-
-So few loops say a share to about ±0.1: with the network before, and weights fitted with it, these gave the same for tempo and key, and 0.83 for the
-tempo of those that are cut out. Of the tempi of 736 loops with rhythms that neither the network nor, each in its turn, the weights knew
-(\`practicePatterns.ts\`), 0.88 are right.
-
-Of the sixteen figures with a key that come with the shelf (made by us), all are read in it.
-
-Of ${others} recordings that begin and end anywhere, ${calledLoops} were called loops. A recording that is not called a loop is read as any
-other, so its tempo may be less exact; one click says what it is.
-`;
 }

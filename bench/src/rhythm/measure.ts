@@ -6,6 +6,7 @@ import { beatF } from '../chords/scores.ts';
 import { existsSync } from 'node:fs';
 import { loadBank, loadBankFile } from '@plundra/demo';
 import { RHYTHM_BANKS, RHYTHM_RATE_HZ, rhythmClip, rhythmClips, type RhythmClip } from './clips.ts';
+import { loadSongs, songClips } from './songs.ts';
 import { LEFT_OUT_SPARSE_STRUMS } from './strums.ts';
 import { loadTunes } from './tunes.ts';
 
@@ -32,10 +33,21 @@ type Row = Omit<RhythmScores, 'group' | 'clips'>;
 /** As mir_eval has it: what is found in the first second does not count. */
 const FIRST_SECONDS = 1;
 
-/** Pieces that are groups of their own: few strokes in a bar, drums of recorded kits, and published tunes. */
+/** Where what is measured comes from that is not composed here. */
+export interface RhythmSources {
+  /** What training/tunes.py writes; without it no published tunes are measured. */
+  tunes?: string;
+  /** A folder of MIDI files by others; without it none are measured. */
+  songs?: string;
+}
+
+type Heard = Pick<RhythmClip, 'samples' | 'beats' | 'downbeats' | 'metre'>;
+
+/** Pieces that are groups of their own: few strokes in a bar, drums of recorded kits, published tunes, and songs by others. */
 const SPARSE = 'sparse chords';
 const KITS = 'drums, recorded kits';
 const TUNES = 'published tunes';
+const SONGS = 'songs by others';
 /** Recorded kits of Debian's avldrums.lv2-soundfont (used here only, never shipped). */
 const KIT_FILES = ['Black_Pearl_4_LV2', 'Red_Zeppelin_4_LV2'].map(
   (name) => `/usr/share/sounds/sf2/${name}.sf2`,
@@ -44,20 +56,20 @@ const FIRST_SPARSE_ROUND = 400;
 /** Rounds of recorded kits are others than those above. */
 const FIRST_KIT_ROUND = 300;
 const TUNE_KINDS = ['line', 'strums', 'picked', 'band'] as const;
+/** So many stretches of each song. */
+const SONG_ROUNDS = 2;
 
-/** @param tunesPath what training/tunes.py writes; without it no published tunes are measured */
-export async function measureRhythm(rounds: number, tunesPath?: string): Promise<RhythmMeasures> {
+export async function measureRhythm(rounds: number, sources: RhythmSources = {}): Promise<RhythmMeasures> {
   const reference = loadChordReference();
   const [ours, theirs] = [new Map<string, Row[]>(), new Map<string, Row[]>()];
   let [sound, time] = [0, 0];
-  for await (const [clip, own] of testClips(rounds, tunesPath)) {
+  for await (const [clip, ...groups] of testClips(rounds, sources)) {
     const begin = performance.now();
     readRhythm(clip.samples);
     time += (performance.now() - begin) / 1000;
-    sound += clip.durationSeconds;
+    sound += clip.samples.length / RHYTHM_RATE_HZ;
     const reading = readChords(clip.samples, computeActivations(clip.samples, { coarse: true })).tempo;
     const metre = reading.beatsPerBar === clip.metre.beats && reading.compound === clip.metre.compound;
-    const groups = own ? [own] : groupsOf(clip);
     add(ours, groups, scoresOf(clip, reading.beats, reading.downbeats, metre));
     add(theirs, groups, scoresOf(clip, reference(clip.samples, RHYTHM_RATE_HZ).beats, [], false));
     process.stderr.write('.');
@@ -66,12 +78,7 @@ export async function measureRhythm(rounds: number, tunesPath?: string): Promise
   return { ours: means(ours), reference: means(theirs), timesRealTime: sound / time };
 }
 
-function scoresOf(
-  clip: RhythmClip,
-  beats: readonly number[],
-  downbeats: readonly number[],
-  metre: boolean,
-): Row {
+function scoresOf(clip: Heard, beats: readonly number[], downbeats: readonly number[], metre: boolean): Row {
   const later = (times: readonly number[]) => times.filter((seconds) => seconds > FIRST_SECONDS);
   const ratio = bpmOf(beats) / bpmOf(clip.beats);
   const within = (share: number, factor = 1) => Math.abs(ratio / factor - 1) <= share;
@@ -89,12 +96,12 @@ function bpmOf(beats: readonly number[]): number {
   return beats.length < 2 ? 0 : (60 * (beats.length - 1)) / (beats[beats.length - 1] - beats[0]);
 }
 
-/** Each clip, with its group where that is not part of "all". */
+/** Each clip, with its groups. */
 async function* testClips(
   rounds: number,
-  tunesPath: string | undefined,
-): AsyncGenerator<readonly [RhythmClip, string?]> {
-  for await (const clip of rhythmClips('test', 4 * rounds)) yield [clip];
+  { tunes: tunesPath, songs }: RhythmSources,
+): AsyncGenerator<readonly [Heard, ...string[]]> {
+  for await (const clip of rhythmClips('test', 4 * rounds)) yield [clip, ...groupsOf(clip)];
   const banks = await Promise.all(RHYTHM_BANKS.test.map((name) => loadBank(name)));
   for (let round = FIRST_SPARSE_ROUND; round < FIRST_SPARSE_ROUND + 12 * rounds; round++)
     yield [await rhythmClip('test', banks, 'strums', round, { strums: LEFT_OUT_SPARSE_STRUMS }), SPARSE];
@@ -108,6 +115,9 @@ async function* testClips(
   const tunes = tunesPath === undefined ? [] : loadTunes(tunesPath, 'test');
   for (let round = 0; tunes.length > 0 && round < 2 * rounds; round++)
     for (const kind of TUNE_KINDS) yield [await rhythmClip('test', banks, kind, round, { tunes }), TUNES];
+  const written = songs === undefined ? [] : loadSongs(songs, 'test');
+  for (let round = 0; written.length > 0 && round < SONG_ROUNDS; round++)
+    for await (const clip of songClips(written, 'test', round)) yield [clip, SONGS];
 }
 
 function groupsOf({ kind, changing, loop, metre }: RhythmClip): string[] {
@@ -139,5 +149,5 @@ function means(groups: Map<string, Row[]>): RhythmScores[] {
 
 /** "all" after its parts, and what is not part of it last. */
 function placeOf(group: string): number {
-  return ['all', SPARSE, KITS, TUNES].indexOf(group);
+  return ['all', SPARSE, KITS, TUNES, SONGS].indexOf(group);
 }

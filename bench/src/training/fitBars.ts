@@ -1,5 +1,5 @@
 /**
- * Fits the choice of metre and first bar line: `npx tsx bench/src/training/fitBars.ts TUNES` writes
+ * Fits the choice of metre and first bar line: `npx tsx bench/src/training/fitBars.ts TUNES SONGS` writes
  * core/src/reading/rhythm/barWeights.json. On the pieces that the choice of beats is fitted on (fitBeats.ts; TUNES is what training/tunes.py
  * writes) and on drums alone, a third of them by a machine, none of which the beat network was trained on; those whose beats are found. What
  * it does on patterns and tunes that are left out is printed.
@@ -81,7 +81,7 @@ function known(piece: KnownPiece, heard: Parameters<typeof barInputs>[0]): Known
 }
 
 const all: Known[] = [];
-for await (const piece of knownPieces(process.argv[2])) {
+for await (const piece of knownPieces(process.argv[2], process.argv[3])) {
   const activations = computeActivations(piece.samples, { coarse: true });
   const evidence = beatEvidence(piece.samples, activations);
   const beats = trackBeats(evidence).seconds;

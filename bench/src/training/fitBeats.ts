@@ -1,7 +1,7 @@
 /**
- * Fits the choice among ways to beat time: `npx tsx bench/src/training/fitBeats.ts TUNES` writes
- * core/src/reading/chords/beatWeights.json. On tuning arrangements, pieces, chords with few strokes, and pieces with O'Neill's tunes (TUNES is what
- * training/tunes.py writes), none of which the beat network was trained on. The target of each candidate is a share that grows with
+ * Fits the choice among ways to beat time: `npx tsx bench/src/training/fitBeats.ts TUNES SONGS` writes
+ * core/src/reading/chords/beatWeights.json. On tuning arrangements, pieces, chords with few strokes, and pieces with O'Neill's tunes (TUNES and SONGS are what
+ * training/tunes.py and songs.py write), none of which the beat network was trained on. The target of each candidate is a share that grows with
  * the F-measure of its beats.
  */
 import { writeFileSync } from 'node:fs';
@@ -19,7 +19,7 @@ const FIRST_SECONDS = 1;
 const later = (times: readonly number[]) => times.filter((seconds) => seconds > FIRST_SECONDS);
 const fMeasures: number[][] = [];
 const choices: Choice[] = [];
-for await (const { samples, beats } of knownPieces(process.argv[2])) {
+for await (const { samples, beats } of knownPieces(process.argv[2], process.argv[3])) {
   const evidence = beatEvidence(samples, computeActivations(samples, { coarse: true }));
   const candidates = beatCandidates(evidence);
   const fs = candidates.map(({ seconds }) => beatF(later(beats), later(seconds)));

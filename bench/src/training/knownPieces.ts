@@ -3,6 +3,7 @@ import { loadBank } from '@plundra/demo';
 import { chordClips, type ChordClip } from '../chords/clips.ts';
 import { RHYTHM_BANKS, rhythmClip } from '../rhythm/clips.ts';
 import type { Metre } from '../rhythm/patterns.ts';
+import { loadSongs, songClips } from '../rhythm/songs.ts';
 import { SPARSE_STRUMS } from '../rhythm/strums.ts';
 import { loadTunes } from '../rhythm/tunes.ts';
 
@@ -30,8 +31,14 @@ function rounds(from: number, to: number, step = 1): number[] {
   return Array.from({ length: Math.ceil((to - from) / step) }, (_, i) => from + step * i);
 }
 
-/** With harmony or a melody; drums alone are not among them. @param tunesPath what training/tunes.py writes */
-export async function* knownPieces(tunesPath: string): AsyncGenerator<KnownPiece> {
+/** Stretches of every song that is kept for choosing. */
+const OF_SONGS = rounds(0, 12);
+
+/**
+ * With harmony or a melody; drums alone are not among them.
+ * @param tunesPath what training/tunes.py writes @param songsPath what training/songs.py writes
+ */
+export async function* knownPieces(tunesPath: string, songsPath: string): AsyncGenerator<KnownPiece> {
   for await (const clip of chordClips('tuning', ARRANGEMENTS.slow)) yield arrangement(clip);
   for await (const clip of chordClips('tuning', ARRANGEMENTS.quick, 'quick')) yield arrangement(clip);
   const banks = await Promise.all(RHYTHM_BANKS.tuning.map((name) => loadBank(name)));
@@ -49,6 +56,10 @@ export async function* knownPieces(tunesPath: string): AsyncGenerator<KnownPiece
       const again = TUNE_KINDS.slice(0, i).filter((each) => each === kind).length;
       yield rhythmClip('choosing', banks, kind, round + 40_000 * again, { tunes });
     }
+  const songs = loadSongs(songsPath, 'choosing');
+  for (const round of OF_SONGS)
+    for await (const clip of songClips(songs, 'choosing', round))
+      if (clip.heard !== 'drums') yield { ...clip, pattern: clip.song };
 }
 
 function arrangement(clip: ChordClip): KnownPiece {

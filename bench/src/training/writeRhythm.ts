@@ -1,7 +1,8 @@
 /**
- * Writes what the beat network is trained on: `npx tsx bench/src/training/writeRhythm.ts FOLDER FROM TO [tuning|practice|apart|choosing|machines|practice-machines|sparse|chords] [TUNES]`
- * renders rounds of pieces with a known pulse (sparse: chords with few strokes in a bar), or of arrangements of chords, and writes for each its features and beats. With TUNES, which
- * training/tunes.py writes, melodies are published ones.
+ * Writes what the beat network is trained on: `npx tsx bench/src/training/writeRhythm.ts FOLDER FROM TO [tuning|practice|apart|choosing|machines|practice-machines|sparse|floor|chords|songs] [TUNES|SONGS]`
+ * renders rounds of pieces with a known pulse (sparse: chords with few strokes in a bar; floor: machines whose kick plays every beat), of arrangements of chords, or of stretches of songs,
+ * and writes for each its features and beats. With TUNES, which training/tunes.py writes, melodies are published ones; SONGS is the
+ * folder that training/songs.py writes.
  */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -9,9 +10,10 @@ import { RHYTHM_INPUTS, rhythmFeatures } from '@plundra/core/reading/training';
 import { loadBank } from '@plundra/demo';
 import { chordClips } from '../chords/clips.ts';
 import { RHYTHM_BANKS, rhythmClip } from '../rhythm/clips.ts';
+import { loadSongs, songClips } from '../rhythm/songs.ts';
 import { loadTunes } from '../rhythm/tunes.ts';
 
-const [folder, from, to, set = 'tuning', tunesPath] = process.argv.slice(2);
+const [folder, from, to, set = 'tuning', madeBefore] = process.argv.slice(2);
 mkdirSync(folder, { recursive: true });
 const TUNE_KINDS = ['line', 'strums', 'line', 'picked', 'line', 'band', 'band'] as const;
 const MACHINE_KINDS = ['drums', 'drums', 'drums', 'band', 'line'] as const;
@@ -39,23 +41,35 @@ if (set === 'chords') {
       const name = `chords-${clip.name.replaceAll(' ', '-')}${manner === 'quick' ? '-quick' : ''}`;
       write(name, clip, clip.metre === '6/8', { kind: `chords ${clip.ensemble}` });
     }
+} else if (set === 'songs') {
+  for (let round = Number(from); round < Number(to); round++)
+    for await (const clip of songClips(loadSongs(madeBefore, 'tuning'), 'tuning', round)) {
+      const { metre, heard, name } = clip;
+      write(`song-${name.replaceAll(' ', '-')}`, clip, metre.compound, { kind: heard, metre });
+    }
 } else {
-  const machine = set.endsWith('machines');
+  const floor = set === 'floor';
+  const machine = set.endsWith('machines') || floor;
   const sparse = set === 'sparse';
   const name = set.replace('-machines', '');
   const which = name === 'choosing' || name === 'practice' || name === 'apart' ? name : 'tuning';
   const banks = await Promise.all(RHYTHM_BANKS[which].map((name) => loadBank(name)));
   const tunes =
-    tunesPath === undefined ? undefined : loadTunes(tunesPath, which === 'choosing' ? which : 'tuning');
+    madeBefore === undefined ? undefined : loadTunes(madeBefore, which === 'choosing' ? which : 'tuning');
   const kinds = machine ? MACHINE_KINDS : sparse ? SPARSE_KINDS : tunes ? TUNE_KINDS : KINDS;
   for (let round = Number(from); round < Number(to); round++)
     for (const [i, kind] of kinds.entries()) {
       // Further ones of a kind have other seeds.
       const again = kinds.slice(0, i).filter((each) => each === kind).length;
-      const clip = await rhythmClip(which, banks, kind, round + 40_000 * again, { tunes, machine, sparse });
+      const clip = await rhythmClip(which, banks, kind, round + 40_000 * again, {
+        tunes,
+        machine,
+        sparse,
+        floor,
+      });
       const { metre, pattern, bpm, changing } = clip;
       write(
-        `${which}-${tunes ? 'tune-' : machine ? 'machine-' : sparse ? 'sparse-' : ''}${round}-${i}-${kind}`,
+        `${which}-${tunes ? 'tune-' : floor ? 'floor-' : machine ? 'machine-' : sparse ? 'sparse-' : ''}${round}-${i}-${kind}`,
         clip,
         metre.compound,
         {

@@ -1,0 +1,39 @@
+import type { LoopMeasures } from './loops.ts';
+
+/** docs/loops.md */
+export function loopsPage({ scores, cut, cutWithin, ofSongs, others, calledLoops }: LoopMeasures): string {
+  const two = (value: number) => (Number.isNaN(value) ? '–' : value.toFixed(2));
+  const rows = [...scores, cut, cutWithin, ...(ofSongs ? [ofSongs] : [])].map(
+    (row) =>
+      `| ${row.group} | ${row.loops} | ${two(row.tempo)} | ${two(row.tempoOrOctave)} | ${two(row.threes)} | ${two(row.called)} | ${two(row.key)} | ${two(row.keyOrRelative)} |`,
+  );
+  return `# Loops
+
+Written by \`npm run bench loops\`: what the shelf finds by listening. Loops of 1 to 8 bars, played as loops (bench/src/rhythm): in the major
+key whose first degree they begin on, in 2/4, 3/4, 4/4, 5/4, 6/8 and 12/8. The tempo is that of the beat, a dotted quarter in 6/8: the
+song is fitted by it.
+
+**Left out**: the bank (TimGM6mb), the drum patterns and the seeds were not trained on; the weights of
+\`core/reading/rhythm/loopWeights.json\` were fitted on patterns by chance and on 139 other patterns that are played, by other banks. Rounds of the same
+patterns with other seeds were looked at once, which showed that quick waltzes and quick swung fives are what is missed most; the model was
+then given how fast a beat is in each metre. What is shared with the training are the composers of strums, chords and lines. No loop that
+somebody else made was measured.
+
+| loops | number | tempo within 2 % | or its half or double | threes or not | called a loop | key | or its relative |
+| --- | --- | --- | --- | --- | --- | --- | --- |
+${rows.join('\n')}
+
+Wanted: tempo 0.95, key 0.90. The last rows are stretches of two and four bars cut out of arrangements at their bar lines
+(bench/src/chords), which nobody made as loops: from their beginning, and from within them. A loop is taken to begin where its progression
+begins, so its first chord weighs much (\`core/reading/chords/keyOfLoop.ts\`); what begins on any chord pays for it. All loops above begin on their tonic, as most do.
+
+So few loops say a share to about ±0.1: with the network before, and weights fitted with it, these gave the same for tempo and key, and 0.83 for the
+tempo of those that are cut out. Of the tempi of 736 loops with rhythms that neither the network nor, each in its turn, the weights knew
+(\`practicePatterns.ts\`), 0.88 are right.
+
+Of the sixteen figures with a key that come with the shelf (made by us), all are read in it.
+
+Of ${others} recordings that begin and end anywhere, ${calledLoops} were called loops. A recording that is not called a loop is read as any
+other, so its tempo may be less exact; one click says what it is.
+`;
+}
