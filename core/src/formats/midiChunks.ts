@@ -58,7 +58,8 @@ export function wholeMidi(file: Uint8Array): WholeMidi | undefined {
     }
     at = from + length;
   }
-  const header = file.slice(CHUNK_HEAD_BYTES, CHUNK_HEAD_BYTES + HEADER_BYTES);
+  // A copy: a Buffer's slice shares the file's memory, and what is written into it would be written there.
+  const header = Uint8Array.from(file.subarray(CHUNK_HEAD_BYTES, CHUNK_HEAD_BYTES + HEADER_BYTES));
   new DataView(header.buffer).setUint16(2, Math.min(tracks.length, 0xffff));
   return { bytes: joinAll([chunk(HEADER, header), ...tracks]), brokenTracks, endsEarly };
 }

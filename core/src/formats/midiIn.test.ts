@@ -42,6 +42,19 @@ describe('MIDI files as they are found', () => {
     expect(contents.changed).toEqual([]);
   });
 
+  it('are left as they are, also where the memory is shared, as a Buffer and its slices share it', () => {
+    class Sharing extends Uint8Array<ArrayBuffer> {
+      override slice(from?: number, to?: number) {
+        return this.subarray(from, to);
+      }
+    }
+    const memory = Uint8Array.from([9, 9, 9, 9, ...header(0, 3, BEATS), ...track(note(60))]);
+    const before = memory.slice();
+    const { parts } = readMidi(new Sharing(memory.buffer, 4), () => 'i');
+    expect(parts).toHaveLength(1);
+    expect(memory).toEqual(before);
+  });
+
   it('of type 2 are refused: their pieces do not sound together', () => {
     expect(() => read([...header(2, 2, BEATS), ...track(note(60)), ...track(note(62))])).toThrow(/type 2/);
   });
