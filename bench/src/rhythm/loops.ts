@@ -4,7 +4,8 @@ import { keyOn, sameKey, tonicPitchClass, type Key } from '@plundra/core/theory'
 import { chordClips } from '../chords/clips.ts';
 import { RHYTHM_RATE_HZ, rhythmClips } from './clips.ts';
 import type { RhythmPart } from './compose.ts';
-import { loadSongs, loopOf, songClips } from './songs.ts';
+import { loopOf, songClips } from './songClips.ts';
+import { loadSongs } from './songs.ts';
 
 export interface LoopScores {
   group: string;

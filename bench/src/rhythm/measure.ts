@@ -6,7 +6,8 @@ import { beatF } from '../chords/scores.ts';
 import { existsSync } from 'node:fs';
 import { loadBank, loadBankFile } from '@plundra/demo';
 import { RHYTHM_BANKS, RHYTHM_RATE_HZ, rhythmClip, rhythmClips, type RhythmClip } from './clips.ts';
-import { loadSongs, songClips } from './songs.ts';
+import { songClips } from './songClips.ts';
+import { loadSongs } from './songs.ts';
 import { LEFT_OUT_SPARSE_STRUMS } from './strums.ts';
 import { loadTunes } from './tunes.ts';
 

@@ -1,7 +1,8 @@
 import { writeMidi, type MidiEvent } from 'midi-file';
 import { describe, expect, it } from 'vitest';
 import { loadBank, renderMidi } from '@plundra/demo';
-import { loopOf, writtenSong, type SongClip } from './songs.ts';
+import { loopOf, type SongClip } from './songClips.ts';
+import { writtenSong } from './songs.ts';
 
 const PER_QUARTER = 96;
 

@@ -10,7 +10,8 @@ import { loadBank } from '@plundra/demo';
 import { KINDS } from '../rhythm/compose.ts';
 import { RHYTHM_BANKS, RHYTHM_RATE_HZ, rhythmClip } from '../rhythm/clips.ts';
 import type { Metre } from '../rhythm/patterns.ts';
-import { loadSongs, loopOf, songClips } from '../rhythm/songs.ts';
+import { loopOf, songClips } from '../rhythm/songClips.ts';
+import { loadSongs } from '../rhythm/songs.ts';
 import { choose, fitRanking, type Choice } from './ranking.ts';
 
 const RIDGE = 0.02;

@@ -3,7 +3,8 @@ import { loadBank } from '@plundra/demo';
 import { chordClips, type ChordClip } from '../chords/clips.ts';
 import { RHYTHM_BANKS, rhythmClip } from '../rhythm/clips.ts';
 import type { Metre } from '../rhythm/patterns.ts';
-import { loadSongs, songClips } from '../rhythm/songs.ts';
+import { songClips } from '../rhythm/songClips.ts';
+import { loadSongs } from '../rhythm/songs.ts';
 import { SPARSE_STRUMS } from '../rhythm/strums.ts';
 import { loadTunes } from '../rhythm/tunes.ts';
 

@@ -10,7 +10,8 @@ import { RHYTHM_INPUTS, rhythmFeatures } from '@plundra/core/reading/training';
 import { loadBank } from '@plundra/demo';
 import { chordClips } from '../chords/clips.ts';
 import { RHYTHM_BANKS, rhythmClip } from '../rhythm/clips.ts';
-import { loadSongs, songClips } from '../rhythm/songs.ts';
+import { songClips } from '../rhythm/songClips.ts';
+import { loadSongs } from '../rhythm/songs.ts';
 import { loadTunes } from '../rhythm/tunes.ts';
 
 const [folder, from, to, set = 'tuning', madeBefore] = process.argv.slice(2);
