@@ -2,6 +2,8 @@
 import { createRandom, gaussian } from '../signal/index.ts';
 
 const READING_HZ = 22050;
+/** Long enough to die away: a stroke that is cut off clicks, and the click is heard as another. */
+const STROKE_SAMPLES = 12_000;
 
 type Hit = 'kick' | 'snare' | 'hat';
 
@@ -17,7 +19,7 @@ export function playDrums(
     for (const [hit, line] of Object.entries(lines)) {
       if (line[step % steps] !== 'x') continue;
       const first = Math.round((startSeconds + step * stepSeconds) * READING_HZ);
-      for (let n = 0, before = 0; n < 3000 && first + n < out.length; n++) {
+      for (let n = 0, before = 0; n < STROKE_SAMPLES && first + n < out.length; n++) {
         const t = n / READING_HZ;
         const noise = gaussian(random);
         if (hit === 'kick') out[first + n] += 0.5 * Math.sin(2 * Math.PI * 60 * t) * Math.exp(-t / 0.08);

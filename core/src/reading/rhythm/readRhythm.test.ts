@@ -20,6 +20,9 @@ describe('the pulse of drums', () => {
   it.each([
     ['a rock beat', { kick: 'x...x...', snare: '..x...x.', hat: 'xxxxxxxx' }, 60 / 104 / 2, 2, 4, false],
     ['four on the floor', { kick: 'x.x.x.x.', hat: '.x.x.x.x' }, 60 / 122 / 2, 2, undefined, false],
+    ['the same, quicker', { kick: 'x.x.x.x.', hat: '.x.x.x.x' }, 60 / 140 / 2, 2, undefined, false],
+    ['the same, slower', { kick: 'x.x.x.x.', hat: '.x.x.x.x' }, 60 / 100 / 2, 2, undefined, false],
+    ['a kick alone', { kick: 'x.x.x.x.' }, 60 / 120 / 2, 2, undefined, false],
     ['a waltz', { kick: 'x.....', snare: '..x.x.', hat: 'x.x.x.' }, 60 / 126 / 2, 2, 3, false],
     ['a ballad in 6/8', { kick: 'x.....', snare: '...x..', hat: 'xxxxxx' }, 60 / 58 / 3, 3, 2, true],
   ] as const)('of %s is read with its bars', (_, lines, stepSeconds, stepsInBeat, beatsPerBar, compound) => {
