@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { createRandom } from '@plundra/core/signal';
 import { chancePattern, chanceStrums } from './chancePatterns.ts';
 import { composeRhythm, KINDS } from './compose.ts';
-import { CHOOSING_PATTERNS, LEFT_OUT_PATTERNS, METRES } from './patterns.ts';
+import { CHOOSING_PATTERNS, KEYS, LEFT_OUT_PATTERNS, METRES } from './patterns.ts';
 import { APART_PATTERNS, PRACTICE_PATTERNS } from './practicePatterns.ts';
 import { PRACTICE_STRUMS, STRUMS } from './strums.ts';
 
@@ -40,6 +40,16 @@ describe('rhythms by chance', () => {
         velocities.set(midi, (velocities.get(midi) ?? new Set()).add(velocity));
       // An accent and a usual stroke at most.
       for (const [midi, levels] of velocities) if (midi !== 49) expect(levels.size).toBeLessThanOrEqual(2);
+    }
+  });
+
+  it('have the kick on every beat, and little between, where they are for dancing', () => {
+    for (let seed = 0; seed < 100; seed++) {
+      const { steps, lines } = chancePattern(createRandom(seed), undefined, true);
+      const kick = lines.find(([key]) => key === KEYS.KICK)![1];
+      const struck = [...kick].map((sign) => sign !== '.');
+      expect(struck.every((plays, step) => plays || step % steps !== 0)).toBe(true);
+      expect(struck.filter(Boolean).length).toBeLessThan(2 * (kick.length / steps));
     }
   });
 
