@@ -1,6 +1,7 @@
 export {
   loadBank,
   loadBankFile,
+  mono,
   renderMidi,
   renderPart,
   type Bend,

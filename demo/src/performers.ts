@@ -1,7 +1,7 @@
 /** Players of the demo songs: a score becomes sung or sampled sound with human timing. */
 import { createRandom, gaussian, type Random } from '@plundra/core/signal';
 import type { BasicSoundBank } from 'spessasynth_core';
-import { renderPart, type Bend, type SampledNote } from './sampler.ts';
+import { mono, renderPart, type Bend, type SampledNote } from './sampler.ts';
 import { chordTones, stackedFrom, type ScoreNote } from './score.ts';
 import { normalise, sing, type SungNote, type Voice } from './singer.ts';
 
@@ -88,7 +88,7 @@ export async function playLine(
       velocity: Math.round(78 + 30 * random()),
     };
   });
-  return mono(
+  return levelledMono(
     await renderPart(bank, { program, notes: played, bends }, durationSeconds(frame), DEMO_RATE_HZ),
   );
 }
@@ -124,7 +124,7 @@ export async function playStrums(
       });
     });
   });
-  return mono(await renderPart(bank, { program, notes }, durationSeconds(frame), DEMO_RATE_HZ));
+  return levelledMono(await renderPart(bank, { program, notes }, durationSeconds(frame), DEMO_RATE_HZ));
 }
 
 export async function playKeys(
@@ -157,7 +157,7 @@ export async function playKeys(
       }
     }
   });
-  return mono(await renderPart(bank, { program, notes }, durationSeconds(frame), DEMO_RATE_HZ));
+  return levelledMono(await renderPart(bank, { program, notes }, durationSeconds(frame), DEMO_RATE_HZ));
 }
 
 export async function playBass(
@@ -192,11 +192,11 @@ export async function playBass(
       });
     }
   });
-  return mono(await renderPart(bank, { program, notes }, durationSeconds(frame), DEMO_RATE_HZ));
+  return levelledMono(await renderPart(bank, { program, notes }, durationSeconds(frame), DEMO_RATE_HZ));
 }
 
-function mono({ left, right }: { left: Float32Array; right: Float32Array }): Float32Array {
-  const samples = left.map((value, i) => (value + right[i]) / 2);
+function levelledMono(sound: Parameters<typeof mono>[0]): Float32Array {
+  const samples = mono(sound);
   normalise(samples, 0.6);
   return samples;
 }
@@ -234,7 +234,7 @@ export async function playHands(bank: BasicSoundBank, frame: Frame, seed: number
     for (let eighth = 0; eighth < frame.beatsPerBar * 2; eighth++)
       strike(barSeconds + eighth * eighthSeconds, SHAKER, eighth % 2 === 0 ? 62 : 80);
   }
-  return mono(
+  return levelledMono(
     await renderPart(bank, { program: 0, drums: true, notes }, durationSeconds(frame), DEMO_RATE_HZ),
   );
 }

@@ -48,6 +48,13 @@ export async function loadBankFile(path: string): Promise<BasicSoundBank> {
   return bank;
 }
 
+async function synthOf(bank: BasicSoundBank, sampleRateHz: number): Promise<SpessaSynthProcessor> {
+  const synth = new SpessaSynthProcessor(sampleRateHz, { eventsEnabled: false });
+  synth.soundBankManager.addSoundBank(bank, 'main');
+  await synth.processorInitialized;
+  return synth;
+}
+
 /** Renders one part; both channels have ceil(durationSeconds · sampleRateHz) samples in −1…1. */
 export async function renderPart(
   bank: BasicSoundBank,
@@ -55,9 +62,7 @@ export async function renderPart(
   durationSeconds: number,
   sampleRateHz = 44100,
 ): Promise<{ left: Float32Array; right: Float32Array }> {
-  const synth = new SpessaSynthProcessor(sampleRateHz, { eventsEnabled: false });
-  synth.soundBankManager.addSoundBank(bank, 'main');
-  await synth.processorInitialized;
+  const synth = await synthOf(bank, sampleRateHz);
   const channel = part.drums ? 9 : 0;
   synth.controllerChange(channel, 91, 0);
   synth.controllerChange(channel, 93, 0);
@@ -98,9 +103,7 @@ export async function renderMidi(
   durationSeconds: number,
   sampleRateHz = 44100,
 ): Promise<{ left: Float32Array; right: Float32Array }> {
-  const synth = new SpessaSynthProcessor(sampleRateHz, { eventsEnabled: false });
-  synth.soundBankManager.addSoundBank(bank, 'main');
-  await synth.processorInitialized;
+  const synth = await synthOf(bank, sampleRateHz);
   const midi = BasicMIDI.fromArrayBuffer(Uint8Array.from(bytes).buffer);
   const played = midi.tracks
     .flatMap(({ events }) => events)
@@ -135,4 +138,9 @@ function rendered(synth: SpessaSynthProcessor, events: readonly TimedEvent[], to
     frame += count;
   }
   return { left, right };
+}
+
+/** The mean of both channels. */
+export function mono({ left, right }: { left: Float32Array; right: Float32Array }): Float32Array {
+  return left.map((value, i) => (value + right[i]) / 2);
 }

@@ -9,7 +9,7 @@
  * - test: patterns, sounds and seeds that were neither trained on nor looked at: {@link LEFT_OUT_PATTERNS} by TimGM6mb
  */
 import { createRandom } from '@plundra/core/signal';
-import { loadBank, renderPart } from '@plundra/demo';
+import { loadBank, mono, renderPart } from '@plundra/demo';
 import { roughen, type Roughness } from '../clips/degrade.ts';
 import { addNoise, addReverb } from '../clips/room.ts';
 import { chancePattern } from './chancePatterns.ts';
@@ -140,8 +140,4 @@ export async function* rhythmClips(
   const banks = await Promise.all(RHYTHM_BANKS[set].map((name) => loadBank(name)));
   for (let round = from; round < from + rounds; round++)
     for (const kind of kinds) yield rhythmClip(set, banks, kind, round);
-}
-
-function mono({ left, right }: { left: Float32Array; right: Float32Array }): Float32Array {
-  return left.map((value, i) => (value + right[i]) / 2);
 }

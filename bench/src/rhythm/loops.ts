@@ -117,10 +117,11 @@ export async function measureLoops(rounds: number, songs?: string): Promise<Loop
 
 /** As many bars as {@link BARS} says in turn, from the second bar line of a stretch on. */
 async function loopsOfSongs(folder: string): Promise<Row[]> {
+  const songs = loadSongs(folder, 'test');
   const rows: Row[] = [];
   let at = 0;
   for (const round of SONG_ROUNDS)
-    for await (const clip of songClips(loadSongs(folder, 'test'), 'test', round)) {
+    for await (const clip of songClips(songs, 'test', round)) {
       const loop = loopOf(clip, 1, BARS[at++ % BARS.length]);
       if (!loop) continue;
       const reading = read(loop.samples, false);

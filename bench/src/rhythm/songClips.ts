@@ -1,6 +1,6 @@
 /** Stretches of songs as sound: with everything that is played, without drums, or some of it alone. */
 import { createRandom, type Random } from '@plundra/core/signal';
-import { loadBank, renderMidi, renderPart } from '@plundra/demo';
+import { loadBank, mono, renderMidi, renderPart } from '@plundra/demo';
 import { roughen } from '../clips/degrade.ts';
 import { addNoise, addReverb } from '../clips/room.ts';
 import { computedDrums } from './computedDrums.ts';
@@ -197,8 +197,4 @@ function asLoudAsAKit(samples: Float32Array): Float32Array {
   for (const value of samples) energy += value * value;
   const scale = 0.08 / Math.sqrt(energy / samples.length);
   return samples.map((value) => scale * value);
-}
-
-function mono({ left, right }: { left: Float32Array; right: Float32Array }): Float32Array {
-  return left.map((value, i) => (value + right[i]) / 2);
 }

@@ -43,8 +43,9 @@ if (set === 'chords') {
       write(name, clip, clip.metre === '6/8', { kind: `chords ${clip.ensemble}` });
     }
 } else if (set === 'songs') {
+  const songs = loadSongs(madeBefore, 'tuning');
   for (let round = Number(from); round < Number(to); round++)
-    for await (const clip of songClips(loadSongs(madeBefore, 'tuning'), 'tuning', round)) {
+    for await (const clip of songClips(songs, 'tuning', round)) {
       const { metre, heard, name } = clip;
       write(`song-${name.replaceAll(' ', '-')}`, clip, metre.compound, { kind: heard, metre });
     }
