@@ -5,13 +5,22 @@ export interface Surface {
   height: number;
 }
 
-/** Sizes the canvas to its place on the page and clears it, or only some of its columns. Undefined while it has no size. */
+export interface SurfaceSize {
+  width: number;
+  height: number;
+}
+
+/**
+ * Sizes the canvas to its place on the page and clears it, or only some of its columns. Undefined while it has no size.
+ * @param size its place where that is known already: to ask the page costs a layout of all of it after each canvas that was sized
+ */
 export function prepareSurface(
   canvas: HTMLCanvasElement | null,
   columns?: { left: number; right: number },
+  size?: SurfaceSize,
 ): Surface | undefined {
   if (!canvas) return undefined;
-  const { clientWidth: width, clientHeight: height } = canvas;
+  const { width, height } = size ?? { width: canvas.clientWidth, height: canvas.clientHeight };
   const ratio = window.devicePixelRatio || 1;
   if (width === 0 || height === 0) return undefined;
   if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {

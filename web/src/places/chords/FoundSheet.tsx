@@ -147,8 +147,8 @@ export function FoundSheet({ found, use, taking, onReadOver, busy, onDone }: Pro
             block
             value={pull}
             options={[
-              { value: 'beat', label: 'To beats' },
-              { value: 'bar', label: 'To bar lines' },
+              { value: 'beat', label: 'Beats' },
+              { value: 'bar', label: 'Bar lines' },
               { value: 'off', label: 'As played' },
             ]}
             onChange={setPull}

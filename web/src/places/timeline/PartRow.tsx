@@ -1,7 +1,7 @@
 /** A part on the Timeline: mixer controls and its picture. */
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
 import type { Part, RecordingPart, TimeMap } from '@plundra/core/song';
-import { prepareSurface } from '../../canvas/surface.ts';
+import { prepareSurface, type SurfaceSize } from '../../canvas/surface.ts';
 import type { TimeView } from '../../canvas/view.ts';
 import { useRecordings } from '../../song/useRecording.ts';
 import type { SongValue } from '../../song/SongContext.tsx';
@@ -96,18 +96,20 @@ const PartPicture = memo(function PartPicture({
   onPassage,
 }: PictureProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [size, setSize] = useState('');
+  const [size, setSize] = useState<SurfaceSize>();
   const takes = part.kind === 'recording' ? part.takes : NO_TAKES;
   const hashes = useMemo(() => [...new Set(takes.map(({ recordingHash }) => recordingHash))], [takes]);
   const { known, error } = useRecordings(hashes);
   useLayoutEffect(() => {
     const element = canvas.current!;
-    const observer = new ResizeObserver(() => setSize(`${element.clientWidth} × ${element.clientHeight}`));
+    const observer = new ResizeObserver(([{ contentRect }]) =>
+      setSize({ width: contentRect.width, height: contentRect.height }),
+    );
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
   // A song may have hundreds of parts, of which a few are in sight.
-  const [inSight, setInSight] = useState(true);
+  const [inSight, setInSight] = useState(false);
   useEffect(() => {
     const observer = new IntersectionObserver(([entry]) => setInSight(entry.isIntersecting), {
       rootMargin: '100px',
@@ -116,8 +118,8 @@ const PartPicture = memo(function PartPicture({
     return () => observer.disconnect();
   }, []);
   useEffect(() => {
-    if (!inSight) return;
-    const surface = prepareSurface(canvas.current);
+    if (!inSight || !size) return;
+    const surface = prepareSurface(canvas.current, undefined, size);
     if (surface) drawPassages(surface, { part, view, time, recordings: known, selected, pictures });
   }, [part, view, size, time, known, selected, pictures, inSight]);
   const hitOf = (event: { clientX: number; clientY: number; currentTarget: HTMLElement }) => {
