@@ -55,6 +55,15 @@ describe('MIDI files as they are found', () => {
     expect(memory).toEqual(before);
   });
 
+  it('are named by their first track, unless it is an instrument beside others', () => {
+    const named = (name: string, ...events: number[][]) => track(text(3, ascii(name)), ...events);
+    const title = (...tracks: number[][]) =>
+      read([...header(tracks.length > 1 ? 1 : 0, tracks.length, BEATS), ...tracks.flat()]).title;
+    expect(title(named('Harbour light', note(60)))).toBe('Harbour light');
+    expect(title(named('Harbour light'), named('Piano', note(60)))).toBe('Harbour light');
+    expect(title(named('Piano', note(60)), named('Bass', note(40)))).toBeUndefined();
+  });
+
   it('of type 2 are refused: their pieces do not sound together', () => {
     expect(() => read([...header(2, 2, BEATS), ...track(note(60)), ...track(note(62))])).toThrow(/type 2/);
   });

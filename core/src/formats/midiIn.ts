@@ -105,13 +105,12 @@ export function readMidi(
       else if (isWord(event, singAlong)) words.push({ startTicks, text: event.text });
       else conductorEvent(conducted, event, startTicks, beats, fitting);
     }
-    if (trackIndex === 0) conducted.title ??= trackName;
     const before = tracks.reduce((sum, { parts }) => sum + parts.length, 0);
+    const parts = channels.parts(trackName, before, fitting);
+    // The name of the first track is that of the song (SMF 1.0), unless it plays beside others: then it is an instrument's.
+    if (trackIndex === 0 && (file.tracks.length === 1 || parts.length === 0)) conducted.title ??= trackName;
     const texts = fromMidiTexts(words.map(({ text }) => text));
-    tracks.push({
-      words: words.map((word, i) => ({ ...word, text: texts[i] })),
-      parts: channels.parts(trackName, before, fitting),
-    });
+    tracks.push({ words: words.map((word, i) => ({ ...word, text: texts[i] })), parts });
   });
   const { parts, left } = withWords(tracks);
   if (left > 0) fitting.leaveOutWords(left);
