@@ -68,8 +68,24 @@ export async function launchWithoutSiteData(profile: string): Promise<BrowserCon
   });
 }
 
+/** What the tests of a file share: a browser that knows the programs of the page, and the address that they are known by. */
+interface Shared {
+  context?: BrowserContext;
+  port: number;
+}
+
+/** Programs stay known, what the page stored does not. */
+async function forget(context: BrowserContext, origin: string): Promise<void> {
+  const page = await context.newPage();
+  const session = await context.newCDPSession(page);
+  await session.send('Storage.clearDataForOrigin', { origin, storageTypes: 'all' });
+  await context.clearCookies();
+  await page.close();
+}
+
 async function openApp(
   browser: Browser,
+  shared: Shared,
   fill: (dataFolder: string) => void,
   demoFolder: string,
 ): Promise<RunningApp> {
@@ -77,15 +93,17 @@ async function openApp(
   fill(dataFolder);
   const start = (port: number) =>
     startServer({ dataFolder, webFolder: here('../web/dist'), demoFolder, port, poolProgram: POOL_PROGRAM });
-  let server = await start(0);
+  let server = await start(shared.port);
   const port = Number(new URL(server.url).port);
-  const context = await browser.newContext({
+  shared.port = port;
+  shared.context ??= await browser.newContext({
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
     // A click must not go where a control was while it still slid in.
     reducedMotion: 'reduce',
     baseURL: server.url,
   });
+  const { context } = shared;
   // As long as a busy machine takes to read a recording.
   context.setDefaultTimeout(120_000);
   const errors: string[] = [];
@@ -118,7 +136,9 @@ async function openApp(
       server = await start(port);
     },
     async close() {
-      await context.close();
+      for (const each of context.pages()) await each.close();
+      // Before the next server: what a page sends while it goes must not reach it.
+      await forget(context, server.url);
       await server.stop();
       rmSync(dataFolder, { recursive: true, force: true });
     },
@@ -139,6 +159,7 @@ export function appForEachTest(
   /** Further arguments of the browser. */
   args: readonly string[] = [],
 ): RunningApp {
+  const shared: Shared = { port: 0 };
   let browser: Browser;
   let app: RunningApp;
   beforeAll(async () => {
@@ -146,7 +167,7 @@ export function appForEachTest(
   });
   afterAll(() => browser.close());
   beforeEach(async () => {
-    app = await openApp(browser, fill, arranged ? here('../demo/data') : inject('wholeDemo'));
+    app = await openApp(browser, shared, fill, arranged ? here('../demo/data') : inject('wholeDemo'));
     await prepare(app.page);
   });
   afterEach(async () => {

@@ -60,7 +60,7 @@ describe('the chords of the demo song', () => {
     await page.getByText('Every boundary lies on beats already.').waitFor();
     await page.getByText('As played', { exact: true }).click();
     await page.getByText('Every boundary stays where it was played.').waitFor();
-    await page.getByText('To beats', { exact: true }).click();
+    await page.getByLabel('Boundaries').getByText('Beats', { exact: true }).click();
     expect(await page.getByRole('button', { name: 'Undo' }).isDisabled()).toBe(true);
     await take(page);
     // The first eight bars of "Ferry at Six", as both play them.

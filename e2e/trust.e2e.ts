@@ -2,17 +2,49 @@
 import { cpSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { writeMidi } from 'midi-file';
+import { writeMidi, type MidiEvent } from 'midi-file';
 import type { Page } from 'playwright-core';
-import type { SongDocument } from '../contract/src/index.ts';
+import { FILE_NAME_HEADER, paths, type SongDocument } from '../contract/src/index.ts';
 import { describe, expect, it } from 'vitest';
-import { appForEachTest, launchWithoutSiteData, newSong, openDemo, saved } from './app.ts';
+import { appForEachTest, launchWithoutSiteData, newSong, saved } from './app.ts';
 
 const app = appForEachTest();
 
 const idOf = (page: Page) => /songs\/([^/]+)/.exec(page.url())![1];
 const songOf = async (id: string): Promise<SongDocument> =>
   (await (await fetch(`${app.server.url}/api/songs/${id}`)).json()) as SongDocument;
+
+const PARTS = ['Lead voice', 'Backing voice', 'Bass', 'Synth line', 'Keys', 'Strings', 'Bells'];
+
+/** Opens a song of note parts: what is looked at here is nothing that sounds, and many windows need not load recordings for it. */
+async function openParts(page: Page): Promise<void> {
+  const note = { channel: 0, noteNumber: 60, velocity: 64 };
+  const track = (text: string, events: MidiEvent[] = []): MidiEvent[] => [
+    { deltaTime: 0, meta: true, type: 'trackName', text },
+    ...events,
+    { deltaTime: 0, meta: true, type: 'endOfTrack' },
+  ];
+  const parts = PARTS.map((name) =>
+    track(name, [
+      { ...note, deltaTime: 0, type: 'noteOn' },
+      { ...note, deltaTime: 480, type: 'noteOff' },
+    ]),
+  );
+  const bytes = writeMidi({
+    header: { format: 1, numTracks: 1 + parts.length, ticksPerBeat: 480 },
+    tracks: [track('Harbour light'), ...parts],
+  });
+  const answer = await page.request.post(paths.midiImport, {
+    headers: { 'Content-Type': 'audio/midi', [FILE_NAME_HEADER]: 'Harbour%20light.mid' },
+    data: Buffer.from(bytes),
+  });
+  const { songId } = (await answer.json()) as { songId: string };
+  await page.goto(`/songs/${songId}/timeline`);
+  await page
+    .getByTestId('part-row')
+    .nth(PARTS.length - 1)
+    .waitFor();
+}
 
 /** So many quick edits: the song is muted and unmuted part by part, by pointer. */
 async function quickEdits(page: Page, count: number): Promise<void> {
@@ -25,7 +57,7 @@ async function quickEdits(page: Page, count: number): Promise<void> {
 describe('leaving', () => {
   it('a song right after twelve edits saves them all', async () => {
     const { page } = app;
-    await openDemo(page);
+    await openParts(page);
     const id = idOf(page);
     await quickEdits(page, 12);
     await page.getByRole('link', { name: 'All songs' }).click();
@@ -36,7 +68,7 @@ describe('leaving', () => {
 
   it('the window right after twelve edits loses none', async () => {
     const { page } = app;
-    await openDemo(page);
+    await openParts(page);
     const id = idOf(page);
     await quickEdits(page, 12);
     await page.close();
@@ -47,7 +79,7 @@ describe('leaving', () => {
 
   it('asks while anything waits, and the next page of any kind saves what was left', async () => {
     const { page } = app;
-    await openDemo(page);
+    await openParts(page);
     const id = idOf(page);
     await app.stopServer();
     await quickEdits(page, 12);
@@ -65,7 +97,7 @@ describe('leaving', () => {
     expect((await songOf(id)).revision).toBe(0);
     const next = await app.newPage();
     await next.goto('/');
-    await next.getByText('12 changes to “Ferry at Six” from your last visit are being saved now.').waitFor();
+    await next.getByText('12 changes to “Harbour light” from your last visit are being saved now.').waitFor();
     await expect.poll(async () => (await songOf(id)).revision).toBe(12);
     await next.reload();
     await next.waitForTimeout(1000);
@@ -74,13 +106,13 @@ describe('leaving', () => {
 
   it('the song while the server is away says on the songs page what waits', async () => {
     const { page } = app;
-    await openDemo(page);
+    await openParts(page);
     const id = idOf(page);
     await app.stopServer();
     await quickEdits(page, 1);
     await page.getByTestId('save-state').getByText('Offline').waitFor();
     await page.getByRole('link', { name: 'All songs' }).click();
-    await page.getByText('1 change to “Ferry at Six” waits for the server').waitFor();
+    await page.getByText('1 change to “Harbour light” waits for the server').waitFor();
     await app.startServer();
     await expect.poll(() => page.getByTestId('waiting-songs').count()).toBe(0);
     expect((await songOf(id)).revision).toBe(1);
@@ -90,7 +122,7 @@ describe('leaving', () => {
 describe('steps that the first release kept in its window', () => {
   it('are saved by this one after a reload', async () => {
     const { page } = app;
-    await openDemo(page);
+    await openParts(page);
     const id = idOf(page);
     await page.evaluate((songId) => {
       const edit = { type: 'song.set', patch: { title: 'Kept by the release before' } };
@@ -105,7 +137,7 @@ describe('steps that the first release kept in its window', () => {
 describe('windows', () => {
   it('eight of them all save, and hear each other', async () => {
     const { page } = app;
-    await openDemo(page);
+    await openParts(page);
     const url = page.url();
     const pages = [page];
     for (let i = 0; i < 7; i++) {
@@ -144,7 +176,7 @@ describe('windows', () => {
 
   it('an edit is kept whose neighbour is acknowledged late while another window edits', async () => {
     const { page } = app;
-    await openDemo(page);
+    await openParts(page);
     const id = idOf(page);
     const other = await app.newPage();
     await other.goto(page.url());
@@ -175,7 +207,7 @@ describe('windows', () => {
 
   it('a song deleted in another window keeps what waits, and saves it when it is back', async () => {
     const { page } = app;
-    await openDemo(page);
+    await openParts(page);
     const id = idOf(page);
     await fetch(`${app.server.url}/api/songs/${id}`, { method: 'DELETE' });
     await quickEdits(page, 1);
@@ -192,7 +224,7 @@ describe('windows', () => {
 describe('undo', () => {
   it('takes back what was done before the window was opened', async () => {
     const { page } = app;
-    await openDemo(page);
+    await openParts(page);
     await page.getByRole('button', { name: 'Mute Bass' }).click();
     await saved(page);
     await page.reload();
