@@ -8,6 +8,10 @@ import torch
 from torch.nn import functional
 
 
+# A target that says nothing.
+UNKNOWN = -1
+
+
 class Network:
     def __init__(self, inputs, channels, dilations, outputs_bias, rng):
         self.inputs, self.channels, self.dilations = inputs, channels, dilations
@@ -46,9 +50,11 @@ class Trainer:
         )
 
     def losses(self, x, y, dropout=0.0):
-        """Cross-entropy of each output."""
+        """Cross-entropy of each output; what is UNKNOWN counts as right."""
         logits = forward(self.params, self.dilations, torch.from_numpy(x), dropout)
-        return functional.binary_cross_entropy_with_logits(logits, torch.from_numpy(y), reduction="none").mean((0, 1))
+        wanted = torch.from_numpy(y)
+        losses = functional.binary_cross_entropy_with_logits(logits, wanted.clamp(min=0), reduction="none")
+        return (losses * (wanted != UNKNOWN)).mean((0, 1))
 
     def learn(self, loss):
         self.adam.zero_grad()

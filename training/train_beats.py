@@ -12,7 +12,7 @@ import numpy as np
 import torch
 
 from .clips import load_clips, padded
-from .dilated import Network, Trainer, export, take_up
+from .dilated import UNKNOWN, Network, Trainer, export, take_up
 
 HOP_SECONDS = 512 / 22050
 CROP = 860
@@ -36,7 +36,8 @@ def load(folders):
 
 def targets(frames, beats, downbeats, compound, factor=1.0):
     out = np.zeros((frames, len(WEIGHTS)), np.float32)
-    out[:, 2] = compound
+    # Nobody wrote a metre: where bars begin, and how beats are divided, is not known.
+    out[:, 1:3] = (0, compound) if len(downbeats) else UNKNOWN
     out[:, 3:] = tempo_targets(frames, beats * factor)
     for k, times in enumerate((beats, downbeats)):
         at = np.round(times * factor / HOP_SECONDS).astype(int)

@@ -30,9 +30,10 @@ neither fitted nor looked at (\`LEFT_OUT_SPARSE_STRUMS\`), by the same bank. **R
 avldrums.lv2-soundfont), no sound of which was trained on or looked at. **Published tunes**: melodies of Northumbrian Minstrelsy (1882), of fifers
 and of the Nottingham collection, played as lines, over strums, picked chords and bands (\`npm run bench rhythm -- --tunes FILE\`, which
 \`training/tunes.py\` writes); no tune of these collections was trained on or looked at. What is written in 2/2 may as well be beaten in four.
-**Songs by others**: two stretches of each of the songs of two games, whole arrangements from jazz to rock as their MIDI files have them, by the same bank
-(\`-- --songs FOLDER\`, here the files of Debian's openttd-openmsx and planetblupi-music-midi; used here only). None was trained on or fitted on; only
-the sums were looked at. What is written at 80 may as well be tapped at 160.
+**Songs by others**: two stretches of each of the songs of three games, whole arrangements from jazz to rock as their MIDI files have them, by the same bank
+(\`-- --songs FOLDER\`, here the files of Debian's openttd-openmsx and planetblupi-music-midi, and in a folder within it those of simutrans-data; used here only).
+None was trained on or fitted on. Of the first two only the sums were looked at; the third came after all weights of this page, and was looked at since. What is
+written at 80 may as well be tapped at 160. Where no metre is written, bars are not judged.
 
 ## Ours
 
@@ -45,6 +46,8 @@ beats and bars were fitted anew with some of these. Before, these same clips had
 with half or double the tempo; 0.88 for the tempo of recorded kits and 0.877 for the beats of tunes. Fallen since are the beats of 5/4 (0.900) and of
 drums (0.896; their tempo was 1.00, one clip), and the bar lines of recorded kits (0.807), of sparse chords (0.744) and of tunes (0.771). Songs by others did not
 gain: of other stretches of them, played by fluidsynth, the beats were 0.853 before and 0.855 now, the tempo 0.78 and 0.77.
+Of eight recorded songs of two metal bands, whole, whose tempo is known (Debian's fretsonfire-songs-muldjord and -sectoid; measured once), seven tempi are right within
+1 %; one of 190 is called 95.
 In 3/4 it now and then takes a bar for a beat. Bars of 12/8 are often called two of 6/8, which are more common and as alike as
 its halves.
 

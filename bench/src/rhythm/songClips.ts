@@ -12,6 +12,7 @@ type Bank = Awaited<ReturnType<typeof loadBank>>;
 export interface SongClip {
   name: string;
   song: string;
+  collection: string;
   samples: Float32Array;
   beats: number[];
   downbeats: number[];
@@ -109,6 +110,7 @@ async function songClip(
   return {
     name: `${song.name} ${seed}`,
     song: song.name,
+    collection: song.collection,
     samples: toPeak(samples),
     beats,
     downbeats: inside(song.downbeats.map((index) => at(song.beats[index]))),

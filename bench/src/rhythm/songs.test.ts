@@ -1,17 +1,19 @@
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { writeMidi, type MidiEvent } from 'midi-file';
 import { describe, expect, it } from 'vitest';
 import { loadBank, renderMidi } from '@plundra/demo';
 import { loopOf, type SongClip } from './songClips.ts';
-import { writtenSong } from './songs.ts';
+import { loadSongs, writtenSong, type SongSet } from './songs.ts';
 
 const PER_QUARTER = 96;
 
-/** Bars of eighths in 3/4 at 90, then two bars of 6/8; each note `lateTicks` late by turns. */
-function song(lateTicks = 0): Uint8Array {
+/** Bars of eighths in 3/4 at 90, then two bars of 6/8; each note `lateTicks` late by turns. @param barred whether the metre is written */
+function song(lateTicks = 0, barred = true): Uint8Array {
   const events: (MidiEvent & { at: number })[] = [
     { at: 0, deltaTime: 0, meta: true, type: 'setTempo', microsecondsPerBeat: 60e6 / 90 },
-    metre(0, 3, 4),
-    metre(12 * 3 * PER_QUARTER, 6, 8),
+    ...(barred ? [metre(0, 3, 4), metre(12 * 3 * PER_QUARTER, 6, 8)] : []),
   ];
   for (let eighth = 0; eighth < 12 * 6 + 12; eighth++) {
     const at = (eighth * PER_QUARTER) / 2 + (eighth % 3) * lateTicks;
@@ -50,6 +52,25 @@ describe('songs by others', () => {
     expect(metres[36]).toEqual({ beats: 2, compound: true });
   });
 
+  it('have no bar lines where nobody wrote a metre', () => {
+    const { beats, downbeats } = writtenSong('a', song(0, false))!;
+    expect(beats.length).toBeGreaterThan(30);
+    expect(downbeats).toEqual([]);
+  });
+
+  it('come from a folder and those within it; of each two in three are for training, the third for choosing', () => {
+    const folder = mkdtempSync(join(tmpdir(), 'songs-'));
+    mkdirSync(join(folder, 'more'));
+    for (const name of ['a.mid', 'b.mid', 'c.mid', 'more/d.mid', 'more/e.mid', 'more/f.mid'])
+      writeFileSync(join(folder, name), song());
+    writeFileSync(join(folder, 'more', 'read me.txt'), 'no song');
+    const names = (set: SongSet) => loadSongs(folder, set).map(({ name }) => name);
+    expect(names('test')).toEqual(['a.mid', 'b.mid', 'c.mid', 'd.mid', 'e.mid', 'f.mid']);
+    expect(names('tuning')).toEqual(['a.mid', 'b.mid', 'd.mid', 'e.mid']);
+    expect(names('choosing')).toEqual(['c.mid', 'f.mid']);
+    rmSync(folder, { recursive: true });
+  });
+
   it('are left out where they were played freely: what is written says nothing of their beats then', () => {
     expect(writtenSong('a', song(1))).toBeDefined();
     expect(writtenSong('a', song(10))).toBeUndefined();
@@ -58,6 +79,7 @@ describe('songs by others', () => {
   it('give loops of whole bars in one metre', () => {
     const clip: SongClip = {
       name: 'a',
+      collection: 'songs',
       song: 'a',
       samples: new Float32Array(6 * 22050),
       beats: [0.5, 1, 1.5, 2, 2.5, 3, 3.5, 4, 4.5],

@@ -5,17 +5,20 @@
  * Training and choosing: the songs of Freedoom (BSD, `training/songs.py`), two in three and the third. Test: a folder of songs by others.
  */
 import { readdirSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { isMidiName, readMidi } from '@plundra/core/formats';
 import { createTimeMap, TICKS_PER_QUARTER, type MetreEntry } from '@plundra/core/song';
 import type { SampledNote } from '@plundra/demo';
+import { parseMidi } from 'midi-file';
 import type { Metre } from './patterns.ts';
 
 export interface WrittenSong {
   name: string;
+  /** Of the folder that it is in. */
+  collection: string;
   bytes: Uint8Array;
   parts: { drums: boolean; program: number; notes: SampledNote[] }[];
-  /** Seconds; indices of bar lines among them, and the metre that holds from each beat on. */
+  /** Seconds; indices of bar lines among them (none where no metre is written), and the metre that holds from each beat on. */
   beats: number[];
   downbeats: number[];
   metres: Metre[];
@@ -29,20 +32,25 @@ const LEAST_NOTES = 60;
 
 export type SongSet = 'tuning' | 'choosing' | 'test';
 
-/** Songs in a folder of MIDI files whose notes keep to their beats, in the order of their names: those of a set, "test" takes all. */
+/**
+ * Songs in a folder of MIDI files, and then in the folders within it, whose notes keep to their beats, in the order of their names: those of a
+ * set, "test" takes all.
+ */
 export function loadSongs(folder: string, set: SongSet): WrittenSong[] {
-  const songs = readdirSync(folder)
-    .filter(isMidiName)
-    .sort()
-    .flatMap((name) => {
+  const entries = readdirSync(folder, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1));
+  const songs = entries
+    .filter(({ name }) => isMidiName(name))
+    .flatMap(({ name }) => {
       const song = writtenSong(name, readFileSync(join(folder, name)));
-      return song ? [song] : [];
+      return song ? [{ ...song, collection: basename(folder) }] : [];
     });
-  return set === 'test' ? songs : songs.filter((_, i) => (i % 3 === 2) === (set === 'choosing'));
+  const here = set === 'test' ? songs : songs.filter((_, i) => (i % 3 === 2) === (set === 'choosing'));
+  const within = entries.filter((entry) => entry.isDirectory());
+  return [...here, ...within.flatMap(({ name }) => loadSongs(join(folder, name), set))];
 }
 
 /** Undefined where the beats that are written are not those that are played. Throws MidiFormatError. */
-export function writtenSong(name: string, bytes: Uint8Array): WrittenSong | undefined {
+export function writtenSong(name: string, bytes: Uint8Array): Omit<WrittenSong, 'collection'> | undefined {
   let next = 0;
   const file = readMidi(bytes, () => String(next++));
   const time = createTimeMap(file);
@@ -70,9 +78,11 @@ export function writtenSong(name: string, bytes: Uint8Array): WrittenSong | unde
     return GRID.some((each) => Math.abs(place - each) < ON_GRID_QUARTERS);
   });
   if (starts.length < LEAST_NOTES || onGrid.length < LEAST_ON_GRID * starts.length) return undefined;
-  const song: WrittenSong = { name, bytes, parts, beats: [], downbeats: [], metres: [] };
+  const song: Omit<WrittenSong, 'collection'> = { name, bytes, parts, beats: [], downbeats: [], metres: [] };
+  // A file without a metre counts as 4/4 from its start on (SMF 1.0), but who wrote none drew no bar lines either: many begin a beat early or late.
+  const barred = parseMidi(bytes).tracks.some((track) => track.some(({ type }) => type === 'timeSignature'));
   for (const { ticks, first, metre } of beatsOf(file.metreMap, endTicks)) {
-    if (first) song.downbeats.push(song.beats.length);
+    if (first && barred) song.downbeats.push(song.beats.length);
     song.beats.push(time.secondsAt(ticks));
     song.metres.push(metre);
   }

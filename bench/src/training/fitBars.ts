@@ -64,6 +64,8 @@ async function* drums(): AsyncGenerator<KnownPiece> {
 
 function known(piece: KnownPiece, heard: Parameters<typeof barInputs>[0]): Known | undefined {
   const { beats } = heard;
+  // Of songs without a written metre no bars are known.
+  if (piece.downbeats.length === 0) return undefined;
   if (beats.length < FEWEST_BEATS || beatF(later(piece.beats), later(beats)) < LEAST_BEATS) return undefined;
   const metre = nameOf(piece.metre);
   const right = BAR_CHOICES.map((choice) => nameOf({ ...choice, beats: choice.beatsPerBar }) === metre);
