@@ -30,6 +30,19 @@ describe('a bass that stays', () => {
     expect(readBars([D, A, G, D].map((above) => [38, ...above]))).toEqual(['0 D', '1 A/D', '2 G/D', '3 D']);
   });
 
+  it('may be heard an octave higher too: A over D is no Dmaj7, and B minor over D no D6', () => {
+    const B = [59, 62, 66];
+    const E_MINOR = [59, 64, 67];
+    expect(readBars([D, A, E_MINOR, G, B, D].map((above) => [26, 38, 50, ...above]))).toEqual([
+      '0 D',
+      '1 A/D',
+      '2 Em/D',
+      '3 G/D',
+      '4 Bm/D',
+      '5 D',
+    ]);
+  });
+
   it('tells close chords and strums too, but is not named there', () => {
     const close = [
       [57, 62, 66],

@@ -22,9 +22,11 @@ const MIN_SPANS = 12;
 /** A bass that leaves its note for so many spans comes back to it. */
 const MAX_AWAY_SPANS = 1;
 /** From here on a note sounds. */
-const SOUNDS = 0.45;
+const SOUNDS = 0.35;
 /** By so much the weakest note of the chord above sounds more than that of the bass's own. */
-const CLEARLY = 0.3;
+const CLEARLY = 0.2;
+/** The bass is heard an octave higher too: above it its note says this much less than others for a chord. */
+const LESS_FROM_BASS = 0.3;
 const MAJOR = 4;
 const MINOR = 3;
 const FIFTH = 7;
@@ -47,8 +49,16 @@ export function withoutPedals(
   over: readonly (number | undefined)[],
 ): SpanChroma[] {
   return spans.map((span, i) =>
-    over[i] === undefined ? span : { ...span, sounding: span.upper, bass: span.upperBass },
+    over[i] === undefined
+      ? span
+      : { ...span, sounding: aboveBass(span.upper, over[i]), bass: span.upperBass },
   );
+}
+
+/** What sounds over a bass that stays, without its octaves where the chord above does not need them. */
+function aboveBass(upper: Float32Array, bass: number): Float32Array {
+  const triad = triadOver(upper, bass);
+  return !triad || triad.includes(bass) ? upper : upper.map((value, i) => (i === bass ? 0 : value));
 }
 
 /**
@@ -56,7 +66,7 @@ export function withoutPedals(
  * a close chord it may be there by chance; then it must be none of the chord's.
  */
 function standsOver({ upper, bassApart }: SpanChroma, bass: number): boolean {
-  const triad = triadOf(upper);
+  const triad = triadOver(upper, bass);
   if (!triad) return false;
   if (bassApart < MIN_APART && triad.includes(bass)) return false;
   const tone = (step: number) => upper[(bass + step) % 12];
@@ -84,14 +94,16 @@ function heldBass({ bass }: SpanChroma): number | undefined {
   return bass[most] >= MIN_BASS ? most : undefined;
 }
 
-/** The triad that sounds most, of {@link TRIADS}; undefined where none is whole. */
-function triadOf(sounding: Float32Array): readonly number[] | undefined {
+/** Of {@link TRIADS} the one that sounds most over a bass; undefined where none is whole. */
+function triadOver(upper: Float32Array, bass: number): readonly number[] | undefined {
   let best: readonly number[] | undefined;
   let most = 0;
   for (const tones of TRIADS) {
-    const [root, third, fifth] = tones.map((tone) => sounding[tone]);
-    if (Math.min(root, third, fifth) <= SOUNDS || root + third + fifth <= most) continue;
-    most = root + third + fifth;
+    const [root, third, fifth] = tones.map((tone) => upper[tone]);
+    if (Math.min(root, third, fifth) <= SOUNDS) continue;
+    const sum = root + third + fifth - (tones.includes(bass) ? LESS_FROM_BASS * upper[bass] : 0);
+    if (sum <= most) continue;
+    most = sum;
     best = tones;
   }
   return best;

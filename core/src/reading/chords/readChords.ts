@@ -64,7 +64,7 @@ export interface ChordsReading {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDS_ALGORITHM_VERSION = 14;
+export const CHORDS_ALGORITHM_VERSION = 15;
 
 export interface ChordsSettings {
   /** Else they are found. */
