@@ -7,7 +7,7 @@ import type { Seconds } from '../../signal/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
 import { bpmOf, tempoLogs } from '../rhythm/index.ts';
 import type { KnownBeats } from './beatGrid.ts';
-import { beatCandidates, everyOther, withBetween, type BeatEvidence, type Beats } from './beats.ts';
+import { beatCandidates, between, everyOther, withBetween, type BeatEvidence, type Beats } from './beats.ts';
 import weights from './beatWeights.json' with { type: 'json' };
 
 const HOP_SECONDS = HOP_SAMPLES / READING_HZ;
@@ -21,7 +21,7 @@ const SAME_BEAT_SECONDS = 0.07;
 const FEWEST_BEATS = 6;
 /** Evidence is cut off at this many standard deviations. */
 const MAX_OUTSTANDING = 6;
-/** By so much, in the log odds of the model, another way to beat time must be better than one that is known. */
+/** By so much, in the log odds of the model, another way to beat time must be better than one that is known, above all that half a beat later. */
 const MUCH_CLEARER = 2;
 
 /** Beats of the tempo that fits best; none where nothing stands out. */
@@ -33,8 +33,9 @@ export function trackBeats(evidence: BeatEvidence): Beats {
 }
 
 /**
- * Whether a recording may have been played to these beats: nothing that is found in it speaks much more clearly. Whoever taps twice as
- * fast or half as fast taps to them too, and so does whoever hears two beats in each of their bars of three, or three in two.
+ * Whether a recording may have been played to these beats: nothing that is found in it speaks much more clearly, and they do not lie half a
+ * beat off. Whoever taps twice as fast or half as fast taps to them too, and so does whoever hears two beats in each of their bars of three,
+ * or three in two.
  * @param beats seconds in order; downbeats are indices of those that begin a bar
  */
 export function mayBeHeardSo(evidence: BeatEvidence, beats: KnownBeats): boolean {
@@ -47,12 +48,17 @@ export function mayBeHeardSo(evidence: BeatEvidence, beats: KnownBeats): boolean
     withBetween(seconds),
     acrossBars(beats),
   ];
-  const asked = ways
-    .filter((each) => each.length >= FEWEST_BEATS)
-    .map((each) => ({ bpm: bpmOf(each), seconds: [...each] }));
-  const scores = scoresOf(evidence, [...asked, ...beatCandidates(evidence)]);
+  const asked = ways.filter((each) => each.length >= FEWEST_BEATS).map(beatsOf);
+  const [off, ...scores] = scoresOf(evidence, [
+    beatsOf(between(seconds)),
+    ...asked,
+    ...beatCandidates(evidence),
+  ]);
+  if (off > scores[0] + MUCH_CLEARER) return false;
   return Math.max(...scores.slice(0, asked.length)) > Math.max(...scores) - MUCH_CLEARER;
 }
+
+const beatsOf = (seconds: readonly Seconds[]): Beats => ({ bpm: bpmOf(seconds), seconds: [...seconds] });
 
 /** Two even beats in each bar of three, three in each of two; none in others. */
 function acrossBars({ seconds, downbeats }: KnownBeats): Seconds[] {

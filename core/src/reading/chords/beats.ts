@@ -210,7 +210,8 @@ export function withBetween(seconds: readonly Seconds[]): Seconds[] {
   return [...seconds, ...between(seconds)].sort((a, b) => a - b);
 }
 
-function between(seconds: readonly Seconds[]): Seconds[] {
+/** Half-way between each two. */
+export function between(seconds: readonly Seconds[]): Seconds[] {
   return seconds.slice(1).map((each, i) => (each + seconds[i]) / 2);
 }
 

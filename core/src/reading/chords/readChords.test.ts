@@ -200,6 +200,25 @@ describe('chords of a recording', () => {
     }
   });
 
+  it('are read over their own beats where the song’s lie half a beat beside them', () => {
+    // Struck on every half beat; chords and basses tell which halves are the beats.
+    const bpm = 66;
+    const samples = play(PROGRESSION, 8, 2 * bpm);
+    const activations = computeActivations(samples, { coarse: true });
+    const over = (lateBeats: number) => {
+      const seconds = Array.from({ length: 32 }, (_, i) => 0.3 + ((i + lateBeats) * 60) / bpm);
+      return readChords(samples, activations, {
+        beats: { seconds, ...evenBars(0, 4, seconds.length) },
+        onlyIfHeard: true,
+      });
+    };
+    expect(over(0).tempo.known).toBe(true);
+    const { tempo, chords } = over(0.5);
+    expect(tempo.known).toBe(false);
+    const changes = chords.filter(({ chord }) => chord).map(({ startSeconds }) => startSeconds);
+    changes.forEach((seconds, i) => expect(Math.abs(seconds - 0.3 - (i * 240) / bpm)).toBeLessThan(0.1));
+  });
+
   it('are read over a song in three where two beats are heard in each of its bars', () => {
     const samples = play([...PROGRESSION, ...PROGRESSION.slice(1, 5)], 2, 84);
     const activations = computeActivations(samples, { coarse: true });
