@@ -112,7 +112,7 @@ export function FoundSheet({ found, use, taking, onReadOver, busy, onDone }: Pro
                 />
               </div>
               {found.over === 'fitting' && !found.tempo?.known && (
-                <p className="quiet">It does not seem to be played to the song’s tempo.</p>
+                <p className="quiet">It does not seem to be played to the song’s beats.</p>
               )}
             </>
           )}
