@@ -4,7 +4,7 @@
  * the key of O'Neill's tunes, which it is not fitted on, is right.
  */
 import { writeFileSync } from 'node:fs';
-import { ALL_KEYS, lineKeyInputs, type LineUse } from '@plundra/core/reading/training';
+import { ALL_KEYS, BEGINNING_SHARE, lineKeyInputs, type LineUse } from '@plundra/core/reading/training';
 import { tonicPitchClass, type Key } from '@plundra/core/theory';
 import { loadTunes, type StoredTune, type TuneSet } from '../rhythm/tunes.ts';
 import { inTwoModes } from './keyInputs.ts';
@@ -33,9 +33,13 @@ function linesOf(
       const [from, to] = [start * barQuarters, (start + bars) * barQuarters];
       const own = notes.filter(([at]) => at >= from && at < to);
       if (own.length < FEWEST_NOTES || to > end + 0.01) return [];
-      const use = new Float64Array(12);
-      for (const [begins, ends, midi] of own) use[midi % 12] += Math.min(ends, to) - begins;
-      return [{ bars, line: { use, first: own[0][2] % 12, last: own.at(-1)![2] % 12 } }];
+      const useUntil = (until: number) => {
+        const use = new Float64Array(12);
+        for (const [begins, ends, midi] of own) use[midi % 12] += Math.max(0, Math.min(ends, until) - begins);
+        return use;
+      };
+      const [use, early] = [useUntil(to), useUntil(from + BEGINNING_SHARE * (to - from))];
+      return [{ bars, line: { use, early, first: own[0][2] % 12, last: own.at(-1)![2] % 12 } }];
     }),
   );
 }

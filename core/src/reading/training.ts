@@ -26,7 +26,7 @@ export {
 export { barChanges, keyEvidence } from './chords/readChords.ts';
 export { beatCandidates, beatEvidence, beatParts, evidenceWith, type BeatEvidence } from './chords/beats.ts';
 export { candidateInputs, trackBeats } from './chords/beatChoice.ts';
-export { lineKeyInputs, type LineUse } from './chords/keyOfLine.ts';
+export { BEGINNING_SHARE, lineKeyInputs, type LineUse } from './chords/keyOfLine.ts';
 export { ALL_KEYS, guessKeys, KEY_INPUTS, keyInputs } from './chords/keyOf.ts';
 export { loopKeyInputs } from './chords/keyOfLoop.ts';
 export { RHYTHM_HOP_SECONDS, RHYTHM_INPUTS, rhythmFeatures } from './rhythm/rhythmFeatures.ts';

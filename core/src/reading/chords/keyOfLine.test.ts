@@ -39,15 +39,26 @@ describe('the key of a single line', () => {
     expect(found.confidence).toBeGreaterThan(0.5);
   });
 
-  it('is judged by what sounds, begins and ends, each counted from the tonic', () => {
-    const use = Array.from({ length: 12 }, (_, pitchClass) => (pitchClass === 9 ? 5 : 0));
+  it('is judged by what sounds, early above all, begins and ends, each counted from the tonic', () => {
+    const only = (sounding: number) =>
+      Array.from({ length: 12 }, (_, pitchClass) => (pitchClass === sounding ? 5 : 0));
     const marks = (tonic: number) =>
-      lineKeyInputs({ use, first: 7, last: 2 }, keyOn(tonic, 'major')).flatMap((value, i) =>
-        value === 1 ? [i] : [],
+      lineKeyInputs({ use: only(9), early: only(4), first: 7, last: 2 }, keyOn(tonic, 'major')).flatMap(
+        (value, i) => (value === 1 ? [i] : []),
       );
-    // A sounds, G begins, D ends; and what says the mode.
-    expect(marks(0)).toEqual([9, 12 + 7, 24 + 2, 36]);
-    expect(marks(7)).toEqual([2, 12, 24 + 7, 36]);
+    // A sounds, E at first, G begins, D ends; and what says the mode.
+    expect(marks(0)).toEqual([9, 12 + 7, 24 + 2, 36, 37 + 4]);
+    expect(marks(7)).toEqual([2, 12, 24 + 7, 36, 37 + 9]);
+  });
+
+  it('is the one whose notes it has at its beginning, where the rest says little', () => {
+    // The same notes for as long, begun and ended by the same: over C at first and then over G, and the other way round.
+    const [c, g] = [
+      [60, 64, 67, 72, 67, 64],
+      [67, 71, 74, 71, 67, 71],
+    ];
+    expect(keyName(keyOfLine(beats(60, ...c, ...g, ...g, 60))!.key)).toBe('C major');
+    expect(keyName(keyOfLine(beats(60, ...g, ...g, ...c, 60))!.key)).toBe('G major');
   });
 
   it('is told by the seventh and the fourth: with F sharp it is another than with F', () => {
