@@ -202,7 +202,9 @@ describe('the bin', () => {
     expect(await there(shared.hash)).toBe(200);
     expect(await there(undone.hash)).toBe(200);
     // Files go after what the database says of them.
-    await expect.poll(() => existsSync(join(folder.path, 'derived', 'peaks', `${own.hash}.peaks`))).toBe(false);
+    await expect
+      .poll(() => existsSync(join(folder.path, 'derived', 'peaks', `${own.hash}.peaks`)))
+      .toBe(false);
   });
 
   it('lets a song go for good only when it is in it', async () => {
