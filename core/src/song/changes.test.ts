@@ -167,5 +167,8 @@ describe('chords that are read', () => {
       [3.525, 'G'],
       [4.65, 'Am'],
     ]);
+    // Four chords were read; in three passages they have six beginnings.
+    const { boundaries, moved } = changesFromReading(chords, passages, time, 'bar', ids());
+    expect({ boundaries, moved }).toEqual({ boundaries: 6, moved: 4 });
   });
 });

@@ -80,7 +80,8 @@ export type ChordWindow = Pick<
 /**
  * Chords read from a recording as changes of the song, wherever its passages lie: one that begins later covers an earlier
  * one. Boundaries go to the nearest beat or bar line. Two that fall on
- * one place are one: the later. Neighbours that are alike become one. The report says how many boundaries move.
+ * one place are one: the later. Neighbours that are alike become one. The report says how many boundaries move, of how many: a chord that
+ * goes on from one passage into the next begins in both.
  */
 export function changesFromReading(
   chords: readonly ReadChordAt[],
@@ -88,8 +89,9 @@ export function changesFromReading(
   time: TimeMap,
   pull: ChordPull,
   createId: () => string,
-): { changes: ChordEntry[]; moved: number; furthestSeconds: number } {
+): { changes: ChordEntry[]; boundaries: number; moved: number; furthestSeconds: number } {
   const placed = new Map<Ticks, ChordEntry>();
+  let boundaries = 0;
   let moved = 0;
   let furthestSeconds = 0;
   for (const passage of passages.toSorted((a, b) => a.startTicks - b.startTicks)) {
@@ -105,6 +107,7 @@ export function changesFromReading(
       const exact = Math.max(0, Math.round(time.ticksAt(seconds)));
       const startTicks = pulled(exact, time, pull);
       const off = Math.abs(time.secondsAt(startTicks) - seconds);
+      boundaries++;
       if (off > 0.001) moved++;
       furthestSeconds = Math.max(furthestSeconds, off);
       placed.set(startTicks, {
@@ -120,7 +123,7 @@ export function changesFromReading(
   const changes = [...placed.values()]
     .sort((a, b) => a.startTicks - b.startTicks)
     .filter((change, i, all) => i === 0 || !sameSound(change.chord, all[i - 1].chord));
-  return { changes, moved, furthestSeconds };
+  return { changes, boundaries, moved, furthestSeconds };
 }
 
 /** What is kept of chords that were read as the recording's own chords. */

@@ -158,7 +158,7 @@ export function FoundSheet({ found, use, taking, onReadOver, busy, onDone }: Pro
               ? 'Every boundary stays where it was played.'
               : taking.moved === 0
                 ? `Every boundary lies on ${PLACES[pull]} already.`
-                : `${taking.moved} of ${found.chords.length} boundaries move to ${PLACES[pull]}${tempo ? ' of the new tempo' : ''}, furthest ${Math.round(1000 * taking.furthestSeconds)} ms.`}
+                : `${taking.moved} of ${taking.boundaries} boundaries move to ${PLACES[pull]}${tempo ? ' of the new tempo' : ''}, furthest ${Math.round(1000 * taking.furthestSeconds)} ms.`}
           </p>
           <div className="found-actions">
             <Button block type="primary" onClick={take}>
