@@ -9,7 +9,7 @@ export function loopsPage({ scores, cut, cutWithin, ofSongs, others, calledLoops
   );
   return `# Loops
 
-Written by \`npm run bench loops\`: what the shelf finds by listening. Loops of 1 to 8 bars, played as loops (bench/src/rhythm): in the major
+Written by \`npm run bench loops -- --rounds 9\`: what the shelf finds by listening. Loops of 1 to 8 bars, played as loops (bench/src/rhythm): in the major
 key whose first degree they begin on, in 2/4, 3/4, 4/4, 5/4, 6/8 and 12/8. The tempo is that of the beat, a dotted quarter in 6/8: the
 song is fitted by it.
 
