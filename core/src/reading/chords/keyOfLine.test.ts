@@ -5,13 +5,14 @@ import { ALL_KEYS, guessKeys, type ChordEvidence } from './keyOf.ts';
 import { keyOfLine, lineKeyInputs } from './keyOfLine.ts';
 import { keyOfLoop } from './keyOfLoop.ts';
 
-/** Each of these pitches for so many frames. */
-function line(...notes: (readonly [midi: number, frames: number])[]): Activations {
+/** Each of these pitches for so many frames; null is silence. */
+function line(...notes: (readonly [midi: number | null, frames: number])[]): Activations {
   const frames = notes.reduce((sum, [, count]) => sum + count, 0);
   const active = new Uint8Array(frames * KEYS);
   let frame = 0;
   for (const [midi, count] of notes)
-    for (let i = 0; i < count; i++) active[frame++ * KEYS + midi - LOWEST_KEY] = 255;
+    for (let i = 0; i < count; i++, frame++)
+      if (midi !== null) active[frame * KEYS + midi - LOWEST_KEY] = 255;
   return { frames, active } as unknown as Activations;
 }
 const beats = (...midi: number[]) => line(...midi.map((each) => [each, 40] as const));
@@ -59,6 +60,9 @@ describe('the key of a single line', () => {
     ];
     expect(keyName(keyOfLine(beats(60, ...c, ...g, ...g, 60))!.key)).toBe('C major');
     expect(keyName(keyOfLine(beats(60, ...g, ...g, ...c, 60))!.key)).toBe('G major');
+    // Silence before it is not its beginning.
+    const late = line([null, 1000], ...[60, ...c, ...g, ...g, 60].map((midi) => [midi, 40] as const));
+    expect(keyOfLine(late)).toEqual(keyOfLine(beats(60, ...c, ...g, ...g, 60)));
   });
 
   it('is told by the seventh and the fourth: with F sharp it is another than with F', () => {

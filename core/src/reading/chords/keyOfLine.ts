@@ -63,9 +63,11 @@ export function lineKeyScores({ frames, active }: Activations): { key: Key; scor
   if (heard.length * HOP_SECONDS < LEAST_SECONDS) return undefined;
   const use = new Float64Array(12);
   const early = new Float64Array(12);
+  // What is silent before is no part of it.
+  const begin = heard[0].frame;
   for (const { frame, pitchClass } of heard) {
     use[pitchClass]++;
-    if (frame < BEGINNING_SHARE * frames) early[pitchClass]++;
+    if (frame - begin < BEGINNING_SHARE * (frames - begin)) early[pitchClass]++;
   }
   const [first, last] = [heard[0].pitchClass, heard[heard.length - 1].pitchClass];
   return ALL_KEYS.map((key) => {

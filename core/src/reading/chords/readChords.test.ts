@@ -216,6 +216,7 @@ describe('chords of a recording', () => {
     const { tempo, chords } = over(0.5);
     expect(tempo.known).toBe(false);
     const changes = chords.filter(({ chord }) => chord).map(({ startSeconds }) => startSeconds);
+    expect(changes).toHaveLength(PROGRESSION.length);
     changes.forEach((seconds, i) => expect(Math.abs(seconds - 0.3 - (i * 240) / bpm)).toBeLessThan(0.1));
   });
 
