@@ -231,3 +231,75 @@ export function filterRows(
     );
   }
 }
+
+/**
+ * A convolution of three taps over frames, and nothing below zero: eight outputs and four frames at a time. Up to three frames behind
+ * the last are computed along; their rows must be there.
+ * @param x row of the first frame, `inputs` floats a row
+ * @param apart bytes from the row of one tap to that of the next
+ * @param weights for each eight outputs [tap][input][output]
+ * @param y `outputs` floats a row
+ * @param outputs a multiple of eight
+ */
+export function convolveRows(
+  x: usize,
+  inputs: i32,
+  apart: i32,
+  weights: usize,
+  bias: usize,
+  y: usize,
+  outputs: i32,
+  frames: i32,
+): void {
+  const row = 4 * inputs;
+  const none = f32x4.splat(0);
+  for (let o = 0; o < outputs; o += 8) {
+    const low = v128.load(bias + 4 * o);
+    const high = v128.load(bias + 4 * o, 16);
+    for (let t = 0; t < frames; t += 4) {
+      let a0 = low;
+      let a1 = low;
+      let a2 = low;
+      let a3 = low;
+      let b0 = high;
+      let b1 = high;
+      let b2 = high;
+      let b3 = high;
+      let w = weights + o * 3 * row;
+      let p = x + t * row - apart;
+      for (let tap = 0; tap < 3; tap++) {
+        const end = p + row;
+        const next = p + apart;
+        while (p < end) {
+          const wl = v128.load(w);
+          const wh = v128.load(w, 16);
+          let value = v128.load32_splat(p);
+          a0 = f32x4.add(a0, f32x4.mul(value, wl));
+          b0 = f32x4.add(b0, f32x4.mul(value, wh));
+          value = v128.load32_splat(p + row);
+          a1 = f32x4.add(a1, f32x4.mul(value, wl));
+          b1 = f32x4.add(b1, f32x4.mul(value, wh));
+          value = v128.load32_splat(p + 2 * row);
+          a2 = f32x4.add(a2, f32x4.mul(value, wl));
+          b2 = f32x4.add(b2, f32x4.mul(value, wh));
+          value = v128.load32_splat(p + 3 * row);
+          a3 = f32x4.add(a3, f32x4.mul(value, wl));
+          b3 = f32x4.add(b3, f32x4.mul(value, wh));
+          p += 4;
+          w += 32;
+        }
+        p = next;
+      }
+      const out = y + 4 * (t * outputs + o);
+      const step = 4 * outputs;
+      v128.store(out, f32x4.max(a0, none));
+      v128.store(out, f32x4.max(b0, none), 16);
+      v128.store(out + step, f32x4.max(a1, none));
+      v128.store(out + step, f32x4.max(b1, none), 16);
+      v128.store(out + 2 * step, f32x4.max(a2, none));
+      v128.store(out + 2 * step, f32x4.max(b2, none), 16);
+      v128.store(out + 3 * step, f32x4.max(a3, none));
+      v128.store(out + 3 * step, f32x4.max(b3, none), 16);
+    }
+  }
+}

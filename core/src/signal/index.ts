@@ -10,6 +10,7 @@ export {
   type Transform,
 } from './fft.ts';
 export { finiteSamples } from './finite.ts';
+export { createDilatedLayers, type DilatedLayer, type DilatedLayers } from './dilatedLayers.ts';
 export { createRowFilter, MAX_FILTER_OUTPUTS } from './rowFilter.ts';
 export { createFrameBands, FRAMES_AT_ONCE, type Band, type FrameBands } from './frameBands.ts';
 export { createResampler, resample, type StreamResampler } from './resample.ts';

@@ -17,6 +17,16 @@ export interface SignalKernel {
     out: number,
     count: number,
   ): void;
+  convolveRows(
+    x: number,
+    inputs: number,
+    apart: number,
+    weights: number,
+    bias: number,
+    y: number,
+    outputs: number,
+    frames: number,
+  ): void;
 }
 
 const PAGE_BYTES = 65536;
