@@ -161,6 +161,22 @@ export function enlivened(notes: readonly PhraseNote[], random: Random): PhraseN
   });
 }
 
+/** The same notes, half of them let go on their own: sooner, or later up to where they are struck again. */
+export function loosened(notes: readonly PhraseNote[], random: Random): PhraseNote[] {
+  return notes.map((note, i) => {
+    if (random() < 0.5) return note;
+    const next = notes.slice(i + 1).find(({ midi }) => midi === note.midi);
+    const seconds = (note.endSeconds - note.startSeconds) * (0.3 + 1.2 * random());
+    return {
+      ...note,
+      endSeconds: Math.min(
+        note.startSeconds + Math.max(0.08, seconds),
+        (next?.startSeconds ?? Infinity) - 0.005,
+      ),
+    };
+  });
+}
+
 /** In order; what is struck again stops what sounded. */
 function tidied(notes: PhraseNote[], seconds: number): PhraseNote[] {
   const kept: PhraseNote[] = [];

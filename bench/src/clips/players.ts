@@ -52,11 +52,19 @@ export function bankPlayer(bank: BasicSoundBank, program: number): Player {
   };
 }
 
-/** Time constant with which a released note dies away. */
-const RELEASE_SECONDS = 0.03;
+export interface Damping {
+  /** Time constant with which a released note dies away. */
+  releaseSeconds?: number;
+  /** By so much a second middle C dies away beside what is recorded; two octaves up by twice as much. */
+  decayDb?: number;
+}
 
 /** Plays the nearest recorded note at another speed; its own vibrato, noises and decay stay. */
-export function recordedPlayer(name: string, recorded: RecordedNote[]): Player {
+export function recordedPlayer(
+  name: string,
+  recorded: Pick<RecordedNote, 'midi' | 'sampleRateHz' | 'samples'>[],
+  { releaseSeconds = 0.03, decayDb = 0 }: Damping = {},
+): Player {
   const add = (
     out: Float32Array,
     rate: number,
@@ -69,10 +77,11 @@ export function recordedPlayer(name: string, recorded: RecordedNote[]): Player {
     );
     let at = 0;
     let level = gain;
-    const fall = Math.exp(-1 / (RELEASE_SECONDS * rate));
+    const released = Math.exp(-1 / (releaseSeconds * rate));
+    const decaying = 10 ** ((-decayDb * 2 ** ((note.midi - 60) / 24)) / 20 / rate);
     for (let i = Math.round(note.startSeconds * rate); i < out.length; i++) {
       const seconds = i / rate;
-      if (seconds > note.endSeconds) level *= fall;
+      level *= seconds > note.endSeconds ? released : decaying;
       if (level < 1e-4 || at + 3 >= source.samples.length) break;
       out[i] += level * cubic(source.samples, at);
       at += (2 ** ((note.midi + bend(seconds) - source.midi) / 12) * source.sampleRateHz) / rate;

@@ -5,8 +5,6 @@ import type { SmallNetwork } from '@plundra/core/reading/training';
 export interface Example {
   inputs: ArrayLike<number>;
   right: 0 | 1;
-  /** How much it counts; 1 by default. */
-  weight?: number;
 }
 
 export interface FitSettings {
@@ -51,7 +49,7 @@ export function fitSmallNetwork(
           activation[unit] = Math.tanh(value);
           sum += weights[outputAt + unit] * activation[unit];
         }
-        const error = ((example.weight ?? 1) * (1 / (1 + Math.exp(-sum)) - example.right)) / batch.length;
+        const error = (1 / (1 + Math.exp(-sum)) - example.right) / batch.length;
         gradient[outputAt + hidden] += error;
         for (let unit = 0; unit < hidden; unit++) {
           gradient[outputAt + unit] += error * activation[unit];

@@ -10,7 +10,7 @@ export { findNotes, type DecodeSettings } from './chordal/decodeNotes.ts';
 export { logOddsOf, probabilityOf, type SmallNetwork } from './smallNetwork.ts';
 export { contextOf } from './chordal/noteContext.ts';
 export { noteConfidences } from './chordal/confidence.ts';
-export { endChoices } from './chordal/noteEnds.ts';
+export { END_INPUTS, END_STEP_FRAMES, endChoices } from './chordal/noteEndInputs.ts';
 export { LOUDNESS_INPUTS, loudnessInputs } from './chordal/loudness.ts';
 export { LOWEST_KEY } from './chordal/index.ts';
 export { chromaOf, type SoundingNote, type SpanChroma } from './chords/chroma.ts';

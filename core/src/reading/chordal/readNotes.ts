@@ -5,7 +5,7 @@ import { READING_HZ } from '../melodySettings.ts';
 import { computeActivations, type Activations } from './activations.ts';
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDAL_ALGORITHM_VERSION = 7;
+export const CHORDAL_ALGORITHM_VERSION = 8;
 
 export interface ChordalReader {
   /** Adds mono samples at the rate given; values that are not finite count as silence. */
