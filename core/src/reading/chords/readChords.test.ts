@@ -11,6 +11,7 @@ import {
 import { playDrums } from '../../test/drums.ts';
 import { computeActivations, KEYS, type Activations } from '../chordal/index.ts';
 import { HOP_SAMPLES, READING_HZ } from '../melodySettings.ts';
+import { readPulse } from '../rhythm/index.ts';
 import { trackBeats } from './beatChoice.ts';
 import { evenBars } from './beatGrid.ts';
 import { beatEvidence, tempoCandidates } from './beats.ts';
@@ -147,6 +148,26 @@ describe('chords of a recording', () => {
     expect(reading.tempo).toMatchObject({ beatsPerBar: 2, compound: true });
     expect(Math.abs(reading.tempo.bpm - 58)).toBeLessThan(0.5);
     expect(reading.tempo.downbeats).toHaveLength(8);
+  });
+
+  it('are no reason to beat time otherwise where skins ring on faint pitches', () => {
+    const samples = playDrums(
+      { kick: 'x...x...', snare: '..x...x.', hat: 'xxxxxxxx' },
+      { stepSeconds: 0.26, bars: 8 },
+    );
+    const frames = Math.floor(samples.length / HOP_SAMPLES) + 1;
+    const sounding = (keys: number, probability: number): Activations => {
+      const none = new Uint8Array(frames * KEYS);
+      const active = none.map((_, i) => (i % KEYS < keys ? 255 * probability : 0));
+      return { frames, tuningCents: 0, onset: none, active, level: none, attack: none };
+    };
+    const beatsOver = (activations: Activations) => readChords(samples, activations).tempo.beats;
+    const { beats } = readPulse(samples);
+    expect(beatsOver(sounding(20, 0.4))).toEqual(beats);
+    // As much in sum, but surely: there is harmony, and its beats are chosen from more.
+    const harmony = sounding(8, 1);
+    expect(beatsOver(harmony)).toEqual(trackBeats(beatEvidence(samples, harmony)).seconds);
+    expect(beatsOver(harmony)).not.toEqual(beats);
   });
 
   it('are one when one chord is all there is', () => {

@@ -64,7 +64,7 @@ export interface ChordsReading {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const CHORDS_ALGORITHM_VERSION = 15;
+export const CHORDS_ALGORITHM_VERSION = 16;
 
 export interface ChordsSettings {
   /** Else they are found. */
@@ -75,8 +75,9 @@ export interface ChordsSettings {
 
 /** What a beat with twice the usual change says for a bar line, as log odds. */
 const CHANGE_ODDS = 2;
-/** Where fewer notes sound at once, in the mean, there is no harmony to tell beats by: drums. */
-const MIN_SOUNDING = 0.7;
+/** Where fewer keys surely sound at once, in the mean, there is no harmony to tell beats by: skins and metal leave many faint ones. */
+const MIN_SOUNDING = 0.5;
+const SURELY = 0.8 * 255;
 const KEYS_SHOWN = 3;
 const NO_KEY = keyPrior(null);
 
@@ -234,11 +235,11 @@ export function keyEvidence(
   return { use: useOf(spans), chords: blind.map(evidenceForKey).filter((each) => each !== null) };
 }
 
-/** How many notes sound at once, in the mean over all frames. */
+/** How many keys surely sound at once, in the mean over all frames. */
 function soundingAtOnce({ active, frames }: Activations): number {
   let sum = 0;
-  for (let i = 0; i < frames * KEYS; i++) sum += active[i];
-  return sum / 255 / Math.max(1, frames);
+  for (let i = 0; i < frames * KEYS; i++) if (active[i] >= SURELY) sum++;
+  return sum / Math.max(1, frames);
 }
 
 /**
