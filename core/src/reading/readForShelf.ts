@@ -28,7 +28,7 @@ export interface ReadForShelf {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const SHELF_ALGORITHM_VERSION = 8;
+export const SHELF_ALGORITHM_VERSION = 9;
 
 const SAMPLE_RATE_HZ = 22_050;
 /** A loop is hardly longer. */
