@@ -4,22 +4,14 @@
  * printed is how well the check clips are told.
  */
 import { writeFileSync } from 'node:fs';
-import { createChordalReader, DEFAULT_SENSITIVITY, HOP_SECONDS } from '@plundra/core/reading';
-import {
-  findNotes,
-  LOUDNESS_INPUTS,
-  loudnessInputs,
-  LOWEST_KEY,
-  noteConfidences,
-} from '@plundra/core/reading/training';
+import { LOUDNESS_INPUTS, loudnessInputs } from '@plundra/core/reading/training';
 import { chordalClips, type ChordalSet } from '../chordal/clips.ts';
 import { correlation, matchNotes } from '../metrics.ts';
+import { findInClip } from './findInClip.ts';
 
 const RIDGE = 30;
 /** Common practice: what a tenth of the velocity is softer. */
 const DB_PER_DECADE = 40;
-/** As decodeNotes keeps them at the usual sensitivity. */
-const MIN_CONFIDENCE = 0.45;
 
 interface Clip {
   inputs: Float64Array[];
@@ -30,18 +22,8 @@ interface Clip {
 async function gather(set: ChordalSet, rounds: number): Promise<Clip[]> {
   const clips: Clip[] = [];
   for await (const clip of chordalClips(set, rounds, { lively: true })) {
-    const reader = createChordalReader(clip.sampleRateHz);
-    reader.push(clip.samples);
-    const activations = reader.finish();
-    const all = findNotes(activations, DEFAULT_SENSITIVITY);
-    const confidences = noteConfidences(all);
-    const found = all.filter((_, i) => confidences[i] >= MIN_CONFIDENCE);
+    const { activations, found, notes } = findInClip(clip);
     const inputs = loudnessInputs(found, activations);
-    const notes = found.map(({ key, startFrame, endFrame }) => ({
-      startSeconds: startFrame * HOP_SECONDS,
-      endSeconds: endFrame * HOP_SECONDS,
-      midi: LOWEST_KEY + key + activations.tuningCents / 100,
-    }));
     const pairs = matchNotes(clip.notes, notes);
     const played = pairs.map(([known]) => DB_PER_DECADE * Math.log10(clip.notes[known].velocity));
     const mean = played.reduce((sum, db) => sum + db, 0) / played.length;

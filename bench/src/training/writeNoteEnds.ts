@@ -6,21 +6,13 @@
  */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { createChordalReader, DEFAULT_SENSITIVITY, HOP_SECONDS } from '@plundra/core/reading';
-import {
-  END_INPUTS,
-  END_STEP_FRAMES,
-  endChoices,
-  findNotes,
-  LOWEST_KEY,
-  noteConfidences,
-} from '@plundra/core/reading/training';
+import { HOP_SECONDS } from '@plundra/core/reading';
+import { END_INPUTS, END_STEP_FRAMES, endChoices } from '@plundra/core/reading/training';
 import { chordalClips, type ChordalClip } from '../chordal/clips.ts';
 import { dampedClips } from '../chordal/dampedClips.ts';
 import { matchNotes } from '../metrics.ts';
+import { findInClip } from './findInClip.ts';
 
-/** As decodeNotes keeps them at the usual sensitivity. */
-const MIN_CONFIDENCE = 0.45;
 const NEAR_SECONDS = 0.05;
 const NEAR_SHARE = 0.2;
 
@@ -37,17 +29,7 @@ async function* wanted(): AsyncGenerator<ChordalClip> {
 }
 
 function write(name: string, clip: ChordalClip): void {
-  const reader = createChordalReader(clip.sampleRateHz);
-  reader.push(clip.samples);
-  const activations = reader.finish();
-  const all = findNotes(activations, DEFAULT_SENSITIVITY);
-  const confidences = noteConfidences(all);
-  const found = all.filter((_, i) => confidences[i] >= MIN_CONFIDENCE);
-  const read = found.map(({ key, startFrame, endFrame }) => ({
-    startSeconds: startFrame * HOP_SECONDS,
-    endSeconds: endFrame * HOP_SECONDS,
-    midi: LOWEST_KEY + key + activations.tuningCents / 100,
-  }));
+  const { activations, found, notes: read } = findInClip(clip);
   const choices = endChoices(found, activations);
   const pairs = matchNotes(clip.notes, read);
   const stepsOf = (frames: number) => frames / END_STEP_FRAMES;

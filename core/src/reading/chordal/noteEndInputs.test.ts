@@ -1,36 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import type { Activations } from './activations.ts';
+import { C4, foundNote as found, silentActivations as silent } from '../../test/chordal.ts';
 import { KEYS } from './network.ts';
-import type { FoundNote } from './noteContext.ts';
 import { END_INPUTS, endChoices, type EndChoice } from './noteEndInputs.ts';
 
-const C4 = 39;
 /** Columns, in the order in which they are computed. */
 const SOUNDS = 0;
 const OCTAVE_BELOW_SOUNDS = 1;
 const STARTS = 18;
 const LEVEL_FALL = 20;
 const STRUCK_AGAIN = 26;
-
-const silent = (frames: number): Activations => ({
-  frames,
-  tuningCents: 0,
-  onset: new Uint8Array(frames * KEYS),
-  active: new Uint8Array(frames * KEYS),
-  level: new Uint8Array(frames * KEYS),
-  attack: new Uint8Array(frames * KEYS),
-});
-
-const found = (startFrame: number, endFrame: number, key = C4): FoundNote => ({
-  key,
-  startFrame,
-  endFrame,
-  onset: 0.9,
-  sounding: 0.9,
-  spread: 0.4,
-  levelDb: -20,
-  riseDb: 20,
-});
 
 /** What is looked at in a frame of the recording. */
 const valueAt = ({ firstFrame, inputs }: EndChoice, frame: number, column: number) =>

@@ -1,10 +1,8 @@
 import { describe, expect, it } from 'vitest';
+import { C4, foundNote as found, silentActivations } from '../../test/chordal.ts';
 import type { Activations } from './activations.ts';
 import { KEYS } from './network.ts';
-import type { FoundNote } from './noteContext.ts';
 import { noteEnds } from './noteEnds.ts';
-
-const C4 = 39;
 
 interface Sounding {
   key: number;
@@ -19,14 +17,7 @@ interface Sounding {
 }
 
 function activationsOf(frames: number, notes: readonly Sounding[]): Activations {
-  const made = {
-    frames,
-    tuningCents: 0,
-    onset: new Uint8Array(frames * KEYS),
-    active: new Uint8Array(frames * KEYS),
-    level: new Uint8Array(frames * KEYS),
-    attack: new Uint8Array(frames * KEYS),
-  };
+  const made = silentActivations(frames);
   for (const { key, start, active, frames: long, falls = 0.2, damped = long } of notes) {
     made.onset[start * KEYS + key] = 230;
     for (let t = 0; start + t < frames; t++) {
@@ -40,16 +31,6 @@ function activationsOf(frames: number, notes: readonly Sounding[]): Activations 
   return made;
 }
 
-const found = (startFrame: number, endFrame: number, key = C4): FoundNote => ({
-  key,
-  startFrame,
-  endFrame,
-  onset: 0.9,
-  sounding: 0.9,
-  spread: 0.4,
-  levelDb: -20,
-  riseDb: 20,
-});
 const clear = () => 0.95;
 
 describe('where notes end', () => {
