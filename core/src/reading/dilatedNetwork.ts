@@ -4,6 +4,7 @@
  */
 
 import { createDilatedLayers, type DilatedLayers } from '../signal/index.ts';
+import { storedWeights } from './storedWeights.ts';
 
 /** A trained network as stored: 16-bit whole numbers in base64, each layer with its scale. */
 export interface StoredNetwork {
@@ -51,16 +52,10 @@ function unpack({ dilations, layers }: StoredNetwork): Network {
   const last = layers[layers.length - 1];
   return {
     layers: createDilatedLayers(
-      dilations.map((dilation, i) => ({ weights: weightsOf(layers[i]), bias: layers[i].bias, dilation })),
+      dilations.map((dilation, i) => ({ weights: storedWeights(layers[i]), bias: layers[i].bias, dilation })),
     ),
-    head: { weights: weightsOf(last), bias: Float32Array.from(last.bias) },
+    head: { weights: storedWeights(last), bias: Float32Array.from(last.bias) },
   };
-}
-
-function weightsOf({ weights, scale }: StoredNetwork['layers'][number]): Float32Array {
-  const bytes = Uint8Array.from(atob(weights), (char) => char.charCodeAt(0));
-  const view = new DataView(bytes.buffer);
-  return Float32Array.from({ length: bytes.length / 2 }, (_, i) => view.getInt16(2 * i, true) * scale);
 }
 
 function outputsOf(

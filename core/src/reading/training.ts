@@ -34,3 +34,7 @@ export { BAR_CHOICES, barInputs } from './rhythm/barChoice.ts';
 export { pulseOf, readPulse, readRhythm } from './rhythm/index.ts';
 export { hearLoop } from './rhythm/readLoop.ts';
 export { loopCounts, loopInputs, type LoopCount } from './rhythm/loopChoice.ts';
+export { hitProbabilities } from './hits/hitNetwork.ts';
+export { loudestDb } from './hits/hitLevels.ts';
+export { HIT_HOP_SAMPLES } from './hits/melFrames.ts';
+export { findStrokes, STROKE_INPUTS, strokeInputs } from './hits/strokes.ts';

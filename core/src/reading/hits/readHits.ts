@@ -3,19 +3,19 @@ import { clamp, createResampler, quantile, type Hertz, type Seconds } from '../.
 import { READING_HZ } from '../melodySettings.ts';
 import { velocityOfLevel } from '../noteMeasures.ts';
 import { HIT_KINDS, type HitKind } from '../../theory/index.ts';
-import { strongestBeside, withoutBleed } from './bleed.ts';
-import { beliefIn, countOnsets } from './drumsPresent.ts';
+import { loudestDb } from './hitLevels.ts';
 import { hitProbabilities } from './hitNetwork.ts';
-import { snareOrTom } from './snareOrTom.ts';
-import { BANDS, createMelStream, FLOOR_DB, HIT_HOP_SAMPLES, STEP_DB } from './melFrames.ts';
+import { drumsOfStrokes } from './kitNetwork.ts';
+import { BANDS, createMelStream, FLOOR_DB, STEP_DB } from './melFrames.ts';
+import { findStrokes, MIN_PROBABILITY, strokeInputs } from './strokes.ts';
 
 export interface ReadHit {
   seconds: Seconds;
   kind: HitKind;
   velocity: number;
-  /** What the network said and the recording bears out, 0–1: sensitivity is a threshold on it. */
+  /** How likely this drum is struck, or, for the likeliest drum of a stroke, that any is; 0–1: sensitivity is a threshold on it. */
   evidence: number;
-  /** Share of hits with such evidence that are right, 0–1. */
+  /** How likely this drum is struck then, 0–1. */
   confidence: number;
 }
 
@@ -27,18 +27,11 @@ export interface HitReader {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const HIT_ALGORITHM_VERSION = 7;
-/** A peak is the highest within so many frames on each side: 17 ms. */
-const PEAK_FRAMES = 3;
+export const HIT_ALGORITHM_VERSION = 8;
 /** Hits of one kind closer than this are one (a sixty-fourth at 120 bpm lasts 31 ms). */
 const MIN_SECONDS = 0.03;
-/** Below this a peak is not even offered. */
-const MIN_PROBABILITY = 0.06;
 /** Least evidence at sensitivity 0, 0.5 and 1. */
-const THRESHOLDS = [0.6, 0.3, MIN_PROBABILITY];
-/** Beside a stronger hit within 25 ms one needs this share of its evidence: attacks have a little of every drum. */
-const BESIDE_SHARE = 0.5;
-const BESIDE_SECONDS = 0.025;
+const THRESHOLDS = [0.8, 0.5, MIN_PROBABILITY];
 /** The loudest of so many frames from the hit on gives its level: 46 ms. */
 const LEVEL_FRAMES = 8;
 /** Of the hits of one drum this quantile counts as its loudest. */
@@ -82,38 +75,27 @@ export function keptHits(hits: readonly ReadHit[], sensitivity: number): ReadHit
   return hits.filter(({ evidence }) => evidence >= least);
 }
 
-interface FoundHit extends Pick<ReadHit, 'seconds' | 'kind' | 'evidence'> {
+interface FoundHit extends Omit<ReadHit, 'velocity'> {
   levelDb: number;
 }
 
 function pickHits(frames: Uint8Array): ReadHit[] {
   const probabilities = hitProbabilities(frames);
-  const count = frames.length / BANDS;
-  let found: FoundHit[] = [];
-  HIT_KINDS.forEach((kind, k) => {
-    const at = (frame: number) =>
-      frame < 0 || frame >= count ? 0 : probabilities[frame * HIT_KINDS.length + k];
-    let last = -Infinity;
-    for (let frame = 0; frame < count; frame++) {
-      const value = at(frame);
-      if (value < MIN_PROBABILITY) continue;
-      let highest = true;
-      for (let d = 1; d <= PEAK_FRAMES; d++)
-        if (at(frame - d) >= value || at(frame + d) > value) highest = false;
-      if (!highest) continue;
-      const bend = at(frame - 1) - 2 * value + at(frame + 1);
-      const shift = bend < 0 ? (0.5 * (at(frame - 1) - at(frame + 1))) / bend : 0;
-      const seconds = Math.max(0, ((frame + clamp(shift, -0.5, 0.5)) * HIT_HOP_SAMPLES) / READING_HZ);
-      if (seconds - last < MIN_SECONDS) continue;
-      last = seconds;
-      const levelDb = levelOf(frames, count, frame, kind);
-      found.push({ seconds, kind, evidence: value, levelDb });
-    }
+  const strokes = findStrokes(probabilities);
+  const likely = drumsOfStrokes(strokeInputs(frames, loudestDb(frames), probabilities, strokes));
+  const offered = strokes.flatMap(({ frame, seconds }, i) => {
+    const own = likely.subarray(i * HIT_KINDS.length, (i + 1) * HIT_KINDS.length);
+    const likeliest = own.indexOf(Math.max(...own));
+    // That something is struck is surer than what.
+    const something = 1 - own.reduce((none, probability) => none * (1 - probability), 1);
+    return HIT_KINDS.flatMap((kind, k): FoundHit[] => {
+      const evidence = k === likeliest ? something : own[k];
+      if (evidence < MIN_PROBABILITY) return [];
+      const levelDb = levelOf(frames, frame, kind);
+      return [{ seconds: seconds[k], kind, evidence, confidence: own[k], levelDb }];
+    });
   });
-  found.sort((a, b) => a.seconds - b.seconds);
-  found = found.filter((hit, i) => hit.evidence >= BESIDE_SHARE * strongestBeside(found, i, BESIDE_SECONDS));
-  found = snareOrTom(found, BESIDE_SECONDS, THRESHOLDS[1]);
-  found = withoutBleed(inTheirRecording(found), BESIDE_SECONDS, THRESHOLDS[1]);
+  const found = struckOnce(offered.sort((a, b) => a.seconds - b.seconds));
   if (found.length === 0) return [];
   // Each drum by its own loudest hits: a soft drum may be played hard.
   const loudest = quantile(
@@ -131,38 +113,25 @@ function pickHits(frames: Uint8Array): ReadHit[] {
   );
   return found.map(({ levelDb, ...hit }) => ({
     ...hit,
-    confidence: sigmoid(CONFIDENCE_BIAS + CONFIDENCE_SLOPE * hit.evidence),
     velocity: velocityOfLevel(levelDb - tops.get(hit.kind)! + loudest),
   }));
 }
 
-/** The evidence of each hit in the light of how much speaks for its drum elsewhere. */
-function inTheirRecording(hits: readonly FoundHit[]): FoundHit[] {
-  const likely = hits.filter(({ evidence }) => evidence >= THRESHOLDS[1]);
-  const onsets = countOnsets(
-    likely.map(({ seconds }) => seconds),
-    BESIDE_SECONDS,
-  );
-  const belief = beliefIn(
-    hits.map(({ kind, evidence }) => ({ kind, logit: ALONE_BIAS + ALONE_SLOPE * evidence })),
-    onsets,
-  );
-  return hits
-    .map((hit) => ({ ...hit, evidence: clamp(hit.evidence + belief.get(hit.kind)! / ALONE_SLOPE, 0, 1) }))
-    .filter(({ evidence }) => evidence >= MIN_PROBABILITY);
+/** Of two hits of one drum that are nearer than any drummer strikes the fainter is none. @param hits in order of time */
+function struckOnce(hits: readonly FoundHit[]): FoundHit[] {
+  const last = new Map<HitKind, FoundHit>();
+  const none = new Set<FoundHit>();
+  for (const hit of hits) {
+    const before = last.get(hit.kind);
+    const twice = before && hit.seconds - before.seconds < MIN_SECONDS;
+    if (twice) none.add(before.evidence < hit.evidence ? before : hit);
+    if (!twice || before.evidence < hit.evidence) last.set(hit.kind, hit);
+  }
+  return hits.filter((hit) => !none.has(hit));
 }
 
-/** How likely a hit is by what the network said alone, in logits; fitted with the close network on 2,446 hits of a kit that was
- * never trained on. Fitted with both (slope 12.7) it doubts less, and more is read that nobody struck. */
-const ALONE_BIAS = -4.96;
-const ALONE_SLOPE = 9.39;
-/** The same in the light of the recording; fitted by bench/src/training/fitHitConfidence.ts. */
-const CONFIDENCE_BIAS = -3.56;
-const CONFIDENCE_SLOPE = 9.24;
-
-const sigmoid = (x: number) => 1 / (1 + Math.exp(-x));
-
-function levelOf(frames: Uint8Array, count: number, frame: number, kind: HitKind): number {
+function levelOf(frames: Uint8Array, frame: number, kind: HitKind): number {
+  const count = frames.length / BANDS;
   const [from, to] = BANDS_OF_KIND[kind];
   let most = 0;
   for (let t = frame; t < Math.min(count, frame + LEVEL_FRAMES); t++) {
