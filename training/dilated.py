@@ -82,19 +82,19 @@ def take_up(network, path):
         bias[:width] = layer["bias"]
 
 
+def stored_layer(weights, bias, bits=16):
+    """As core/src/reading/storedWeights.ts unpacks it: whole numbers and their scale."""
+    scale = float(np.abs(weights).max() / (2 ** (bits - 1) - 1)) or 1.0
+    whole = np.round(weights / scale).astype(f"<i{bits // 8}")
+    return {
+        "weights": base64.b64encode(whole.tobytes()).decode(),
+        "scale": float(f"{scale:.6g}"),
+        "bias": [float(f"{value:.5g}") for value in bias],
+    }
+
+
 def export(network, path):
-    layers = []
-    for i in range(0, len(network.params), 2):
-        weights, bias = network.params[i], network.params[i + 1]
-        scale = float(np.abs(weights).max() / 32767) or 1.0
-        whole = np.round(weights / scale).astype("<i2")
-        layers.append(
-            {
-                "weights": base64.b64encode(whole.tobytes()).decode(),
-                "scale": float(f"{scale:.6g}"),
-                "bias": [float(f"{value:.5g}") for value in bias],
-            }
-        )
+    layers = [stored_layer(network.params[i], network.params[i + 1]) for i in range(0, len(network.params), 2)]
     with open(path, "w") as file:
         stored = {"inputs": network.inputs, "channels": network.channels, "dilations": [1] + network.dilations, "layers": layers}
         json.dump(stored, file)

@@ -3,7 +3,9 @@
 import numpy as np
 from scipy.optimize import linear_sum_assignment
 
-from .drums import BANDS, FLOOR_DB, HOP, KINDS, SAMPLE_RATE_HZ, STEP_DB
+from .drum_sounds import KINDS
+from .drums import BANDS, FLOOR_DB, HOP, STEP_DB
+from .synth import SAMPLE_RATE_HZ
 
 RANGE_DB = 70
 MOST = 1.15

@@ -16,7 +16,8 @@ import torch
 from torch import nn
 from torch.nn import functional as F
 
-from .drums import BANDS, KINDS
+from .drum_sounds import KINDS
+from .drums import BANDS
 from .hits import Clips, evaluate, MOST, RANGE_DB
 
 AROUND = (-10, -5, -3, -2, -1, 0, 1, 2, 3, 5, 8, 12, 18, 26, 40)

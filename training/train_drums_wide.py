@@ -12,7 +12,8 @@ import numpy as np
 import torch
 
 from .dilated import Network, Trainer, export, forward, take_up
-from .drums import BANDS, KINDS
+from .drum_sounds import KINDS
+from .drums import BANDS
 from .hits import Clips, evaluate, MOST, RANGE_DB
 
 DILATIONS = [2, 4, 8, 16, 32, 64]
