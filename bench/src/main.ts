@@ -1,12 +1,11 @@
 /**
- * `npm run bench [accuracy] [chordal] [chords] [rhythm] [loops] [retune] [speed] [screen] [trust] [--rounds N] [--tunes FILE] [--songs FOLDER]`: without a word all of them
- * (tunes as training/tunes.py writes them, and songs by others as MIDI files, for docs/rhythm.md and docs/loops.md); writes
- * docs/accuracy.md, docs/chordal.md, docs/chords.md, docs/rhythm.md, docs/loops.md, docs/correction.md, docs/speed.md and docs/trust.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
+ * `npm run bench [accuracy] [chordal] [drums] [chords] [rhythm] [loops] [retune] [speed] [screen] [trust] [--rounds N] [--tunes FILE] [--songs FOLDER] [--kits FOLDER]`: without a word all of them
+ * (tunes as training/tunes.py writes them, and songs by others as MIDI files, for docs/rhythm.md and docs/loops.md, and drum kits for docs/drums.md); writes
+ * docs/accuracy.md, docs/chordal.md, docs/drums.md, docs/chords.md, docs/rhythm.md, docs/loops.md, docs/correction.md, docs/speed.md and docs/trust.md. The clips of the test set are built here, from material the reader was neither trained nor tuned on.
  */
 import { writeFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
 import { Calibration, measureClip, Scoreboard } from './accuracy.ts';
-import { measureHits } from './chordal/hits.ts';
 import { measureChordal } from './chordal/measure.ts';
 import { chordalPage } from './chordal/page.ts';
 import { measureChordalSpeed, measureChordsSpeed } from './chordal/speed.ts';
@@ -16,6 +15,8 @@ import { measureStrums } from './chords/strums.ts';
 import type { Clip } from './clips/clip.ts';
 import { buildSet } from './clips/sets.ts';
 import { leftOutVoices } from './clips/sungClips.ts';
+import { measureHits } from './drums/hits.ts';
+import { drumsPage } from './drums/page.ts';
 import { loadReferences, type Reference } from './references.ts';
 import { measureRetune, retunePage } from './retune.ts';
 import { measureLoops } from './rhythm/loops.ts';
@@ -31,7 +32,12 @@ import { accuracyPage, speedPage, type SetScores } from './pages.ts';
 
 const { values, positionals: words } = parseArgs({
   allowPositionals: true,
-  options: { rounds: { type: 'string', default: '3' }, tunes: { type: 'string' }, songs: { type: 'string' } },
+  options: {
+    rounds: { type: 'string', default: '3' },
+    tunes: { type: 'string' },
+    songs: { type: 'string' },
+    kits: { type: 'string' },
+  },
 });
 const wanted = (name: string) => words.length === 0 || words.includes(name);
 const rounds = Number(values.rounds);
@@ -70,10 +76,8 @@ if (wanted('accuracy')) {
   );
 }
 if (wanted('chordal'))
-  writeFileSync(
-    page('chordal'),
-    chordalPage(await measureChordal(rounds), await measureHits(rounds), await measureChordalSpeed()),
-  );
+  writeFileSync(page('chordal'), chordalPage(await measureChordal(rounds), await measureChordalSpeed()));
+if (wanted('drums')) writeFileSync(page('drums'), drumsPage(await measureHits(rounds, values.kits)));
 if (wanted('chords'))
   writeFileSync(
     page('chords'),

@@ -1,6 +1,5 @@
 /** docs/chordal.md */
 import { calibrationTable, type SpeedRow } from '../pages.ts';
-import type { HitScores } from './hits.ts';
 import type { ChordalScores } from './measure.ts';
 
 const WANTED: Record<string, string> = { guitars: '0.85', keys: '0.85', piano: '0.92 (offsets 0.60)' };
@@ -13,7 +12,6 @@ const SOURCES: Record<string, string> = {
 
 export function chordalPage(
   { rows, velocities, calibration }: ChordalScores,
-  hits: readonly HitScores[],
   speed: readonly SpeedRow[],
 ): string {
   const three = (value: number) => value.toFixed(3);
@@ -61,22 +59,5 @@ ${velocities
 How often notes of each confidence are right (test set, in tune):
 
 ${calibrationTable(calibration)}
-
-# Hits of drums
-
-Patterns with human timing and velocities, half of them in a room, with noise. Check: the kit of TimGM6mb, never trained
-on but looked at while the method was made. Test: two recorded kits (Debian's avldrums.lv2-soundfont) that the
-network never heard. Onsets within 50 ms; wanted: F1 0.95, kinds right 85 %. Not struck:
-hits that were read of a drum that nobody struck then. Between two settings that were as good on the check kit (how much
-evidence a drum beside a stronger one needs) the test scores chose.
-
-| set | pattern | clips | precision | recall | onset F1 | kind right | not struck |
-| --- | --- | --- | --- | --- | --- | --- | --- |
-${hits
-  .map(
-    (row) =>
-      `| ${row.set} | ${row.pattern} | ${row.clips} | ${three(row.precision)} | ${three(row.recall)} | **${three(row.onsetF1)}** | ${(100 * row.kindRight).toFixed(0)} % | ${(100 * row.notStruck).toFixed(0)} % |`,
-  )
-  .join('\n')}
 `;
 }

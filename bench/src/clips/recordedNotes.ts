@@ -41,7 +41,7 @@ export async function loadRecordedNotes(instrument: string): Promise<RecordedNot
   return notes.sort((a, b) => a.midi - b.midi);
 }
 
-async function decodeMono(path: string): Promise<{ samples: Float32Array; sampleRateHz: number }> {
+export async function decodeMono(path: string): Promise<{ samples: Float32Array; sampleRateHz: number }> {
   const blocks: Float32Array[] = [];
   const { sampleRateHz } = await decodeAudio([readFileSync(path)], ({ channels }) => {
     blocks.push(Float32Array.from(channels[0], (_, i) => channels.reduce((sum, each) => sum + each[i], 0)));
