@@ -73,12 +73,36 @@ describe('hits of a kit', () => {
     expect(before).toEqual(all);
   });
 
+  it('are kept where something is surely struck, by the drum that is likeliest', () => {
+    const all = read(drums(KICKS, HATS, 4.5));
+    for (const start of HATS) {
+      const stroke = all.filter(({ seconds }) => Math.abs(seconds - start) < 0.025);
+      const [likeliest, ...others] = stroke.toSorted((a, b) => b.confidence - a.confidence);
+      const none = stroke.reduce((product, { confidence }) => product * (1 - confidence), 1);
+      expect(likeliest.evidence).toBeGreaterThanOrEqual(1 - none - 1e-6);
+      expect(likeliest.evidence).toBeGreaterThan(likeliest.confidence);
+      for (const { evidence, confidence } of others) expect(evidence).toBe(confidence);
+    }
+  });
+
   it('are louder where they are struck harder', () => {
     const samples = drums([0.5, 2], [], 3);
     for (let i = Math.round(1.5 * READING_HZ); i < samples.length; i++) samples[i] *= 0.25;
     const kicks = keptHits(read(samples), 0.6).filter(({ kind }) => kind === 'kick');
     expect(kicks.length).toBe(2);
     expect(kicks[0].velocity).toBeGreaterThan(kicks[1].velocity + 15);
+  });
+});
+
+describe('the same drum', () => {
+  it('is never struck twice within 30 ms, at any sensitivity', () => {
+    const rolls = Array.from({ length: 60 }, (_, i) => 0.3 + 0.027 * i);
+    const all = read(drums(rolls, rolls, 3));
+    expect(all.length).toBeGreaterThan(20);
+    for (const { seconds, kind } of all)
+      expect(all.filter((hit) => hit.kind === kind && Math.abs(hit.seconds - seconds) < 0.03)).toHaveLength(
+        1,
+      );
   });
 });
 
