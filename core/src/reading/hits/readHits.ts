@@ -98,23 +98,19 @@ function pickHits(frames: Uint8Array): ReadHit[] {
   const found = struckOnce(offered.sort((a, b) => a.seconds - b.seconds));
   if (found.length === 0) return [];
   // Each drum by its own loudest hits: a soft drum may be played hard.
-  const loudest = quantile(
-    found.map((hit) => hit.levelDb),
-    LOUD_QUANTILE,
-  );
-  const tops = new Map(
-    HIT_KINDS.map((kind) => [
-      kind,
-      quantile(
-        found.filter((hit) => hit.kind === kind).map((hit) => hit.levelDb),
-        LOUD_QUANTILE,
-      ),
-    ]),
-  );
+  const loudest = loudOf(found);
+  const tops = new Map(HIT_KINDS.map((kind) => [kind, loudOf(found.filter((hit) => hit.kind === kind))]));
   return found.map(({ levelDb, ...hit }) => ({
     ...hit,
     velocity: velocityOfLevel(levelDb - tops.get(hit.kind)! + loudest),
   }));
+}
+
+/** Level of the loudest of some hits; what is no more than bleed counts where there is nothing else. */
+function loudOf(hits: readonly FoundHit[]): number {
+  const likely = hits.filter(({ evidence }) => evidence >= THRESHOLDS[1]);
+  const levels = (likely.length > 0 ? likely : hits).map(({ levelDb }) => levelDb);
+  return quantile(levels, LOUD_QUANTILE);
 }
 
 /** Of two hits of one drum that are nearer than any drummer strikes the fainter is none. @param hits in order of time */
