@@ -11,7 +11,7 @@ export interface MaterialChoice {
 }
 
 /** Changes whenever the same recording could be judged differently. */
-export const MATERIAL_ALGORITHM_VERSION = 2;
+export const MATERIAL_ALGORITHM_VERSION = 3;
 /** So many seconds from the start of the sound decide. */
 export const MATERIAL_SECONDS = 30;
 /** A key sounds from this activation on. */
@@ -20,12 +20,15 @@ const SOUNDING = 0.5 * 255;
 const PAUSE_STEPS = 60;
 /** From so many keys at once, on average over what sounds, on it is chordal: a line with a room has about 1.1. */
 const CHORDAL_KEYS = 1.5;
-/** Drums have pitches in less than this share of what is loud, and this many sure hits a second … */
+/** Drums have pitches in less than this share of what is loud, and this many strokes a second … */
 const DRUMS_PITCHED_SHARE = 0.5;
-const DRUMS_HITS_PER_SECOND = 0.7;
+const DRUMS_STROKES_PER_SECOND = 0.7;
 /** … or, where skins ring on a pitch, so many that no line has them. */
-const BUSY_HITS_PER_SECOND = 2.5;
-const SURE_HIT = 0.9;
+const BUSY_STROKES_PER_SECOND = 1.5;
+/** What sounds like any drum counts, whichever it is; muted and slapped strings do a little. */
+const LIKE_DRUMS = 0.6;
+/** Hits nearer than this are of one stroke. */
+const ONE_STROKE_SECONDS = 0.03;
 
 export function judgeMaterial(activations: Activations, hits: readonly ReadHit[]): MaterialChoice {
   const { frames, active, level } = activations;
@@ -49,12 +52,12 @@ export function judgeMaterial(activations: Activations, hits: readonly ReadHit[]
   }
   const atOnce = pitched > 0 ? keys / pitched : 0;
   const seconds = Math.max(1, loud * HOP_SECONDS);
-  const hitsPerSecond = hits.filter((hit) => hit.confidence >= SURE_HIT).length / seconds;
-  const dry = pitched < DRUMS_PITCHED_SHARE * loud && hitsPerSecond >= DRUMS_HITS_PER_SECOND;
-  if (dry || (hitsPerSecond >= BUSY_HITS_PER_SECOND && atOnce < CHORDAL_KEYS))
+  const strokesPerSecond = countStrokes(hits.filter(({ attack }) => attack >= LIKE_DRUMS)) / seconds;
+  const dry = pitched < DRUMS_PITCHED_SHARE * loud && strokesPerSecond >= DRUMS_STROKES_PER_SECOND;
+  if (dry || (strokesPerSecond >= BUSY_STROKES_PER_SECOND && atOnce < CHORDAL_KEYS))
     return {
       material: 'drums',
-      reason: `Read as drums: ${hitsPerSecond.toFixed(1)} hits a second, and hardly a lasting pitch.`,
+      reason: `Read as drums: ${strokesPerSecond.toFixed(1)} strokes a second, and hardly a lasting pitch.`,
     };
   if (atOnce >= CHORDAL_KEYS)
     return {
@@ -62,4 +65,15 @@ export function judgeMaterial(activations: Activations, hits: readonly ReadHit[]
       reason: `Read as chordal: ${atOnce.toFixed(1)} notes sound at once on average.`,
     };
   return { material: 'line', reason: 'Read as one line: hardly ever does more than one note sound.' };
+}
+
+/** @param hits in order of time */
+function countStrokes(hits: readonly ReadHit[]): number {
+  let [count, last] = [0, -Infinity];
+  for (const { seconds } of hits) {
+    if (seconds - last < ONE_STROKE_SECONDS) continue;
+    count++;
+    last = seconds;
+  }
+  return count;
 }

@@ -6,7 +6,7 @@ import type { ReadHit } from './readHits.ts';
 const NOTE_SECONDS = 0.1;
 
 /** Hits (in order of time) as notes on percussion keys; none reaches into the next of its drum. */
-export function notesOfHits(hits: readonly ReadHit[]): ReadNote[] {
+export function notesOfHits(hits: readonly Omit<ReadHit, 'attack'>[]): ReadNote[] {
   const nextOf = new Map<string, number>();
   const notes: ReadNote[] = [];
   for (let i = hits.length - 1; i >= 0; i--) {

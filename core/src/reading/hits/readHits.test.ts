@@ -163,6 +163,7 @@ describe('hits as notes', () => {
       velocity: 90,
       evidence: 0.9,
       confidence: 0.9,
+      attack: 0.9,
     });
     const notes = notesOfHits([hit(0.1, 'kick'), hit(0.12, 'snare'), hit(0.15, 'kick')]);
     expect(notes.map(({ midi }) => midi)).toEqual([36, 38, 36]);

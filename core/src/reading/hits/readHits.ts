@@ -17,6 +17,8 @@ export interface ReadHit {
   evidence: number;
   /** How likely this drum is struck then, 0–1. */
   confidence: number;
+  /** How much the sound of that moment alone is like that of any drum, 0–1: the same for all hits of a stroke. */
+  attack: number;
 }
 
 export interface HitReader {
@@ -83,7 +85,7 @@ function pickHits(frames: Uint8Array): ReadHit[] {
   const probabilities = hitProbabilities(frames);
   const strokes = findStrokes(probabilities);
   const likely = drumsOfStrokes(strokeInputs(frames, loudestDb(frames), probabilities, strokes));
-  const offered = strokes.flatMap(({ frame, seconds }, i) => {
+  const offered = strokes.flatMap(({ frame, attack, seconds }, i) => {
     const own = likely.subarray(i * HIT_KINDS.length, (i + 1) * HIT_KINDS.length);
     const likeliest = own.indexOf(Math.max(...own));
     // That something is struck is surer than what.
@@ -92,7 +94,7 @@ function pickHits(frames: Uint8Array): ReadHit[] {
       const evidence = k === likeliest ? something : own[k];
       if (evidence < MIN_PROBABILITY) return [];
       const levelDb = levelOf(frames, frame, kind);
-      return [{ seconds: seconds[k], kind, evidence, confidence: own[k], levelDb }];
+      return [{ seconds: seconds[k], kind, evidence, confidence: own[k], attack, levelDb }];
     });
   });
   const found = struckOnce(offered.sort((a, b) => a.seconds - b.seconds));

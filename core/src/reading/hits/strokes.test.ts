@@ -24,6 +24,7 @@ describe('strokes', () => {
       ]),
     );
     expect(strokes.map(({ frame }) => frame)).toEqual([50, 100]);
+    expect(strokes[0].attack).toBeCloseTo(0.9, 5);
     expect(strokes[0].seconds[KICK]).toBeCloseTo(50 * HOP, 9);
     expect(strokes[0].seconds[HAT]).toBeCloseTo(53 * HOP, 9);
     // What has no peak of its own would be struck with the likeliest.

@@ -10,6 +10,8 @@ import { BANDS, HIT_HOP_SAMPLES, STEP_DB } from './melFrames.ts';
 
 export interface Stroke {
   frame: number;
+  /** How likely its likeliest drum is by what is heard at that moment, 0–1. */
+  attack: number;
   /** When each kind of drum is struck, in the order of HIT_KINDS; that of the likeliest where a kind has no peak of its own. */
   seconds: Seconds[];
 }
@@ -62,7 +64,7 @@ export function findStrokes(probabilities: Float32Array): Stroke[] {
       taken.add(peak.kind);
       seconds[peak.kind] = peak.seconds;
     }
-    strokes.push({ frame: top.frame, seconds });
+    strokes.push({ frame: top.frame, attack: top.value, seconds });
   }
   return strokes.sort((a, b) => a.frame - b.frame);
 }
