@@ -46,13 +46,17 @@ export async function decodeMono(path: string): Promise<{ samples: Float32Array;
   const { sampleRateHz } = await decodeAudio([readFileSync(path)], ({ channels }) => {
     blocks.push(Float32Array.from(channels[0], (_, i) => channels.reduce((sum, each) => sum + each[i], 0)));
   });
-  const samples = new Float32Array(blocks.reduce((sum, block) => sum + block.length, 0));
+  return { samples: joined(blocks), sampleRateHz };
+}
+
+export function joined(pieces: readonly Float32Array[]): Float32Array {
+  const all = new Float32Array(pieces.reduce((sum, piece) => sum + piece.length, 0));
   let at = 0;
-  for (const block of blocks) {
-    samples.set(block, at);
-    at += block.length;
+  for (const piece of pieces) {
+    all.set(piece, at);
+    at += piece.length;
   }
-  return { samples, sampleRateHz };
+  return all;
 }
 
 /** Cuts the silence before the attack and scales the loudest 5 ms of the first half second to 1. */

@@ -8,7 +8,7 @@ import { AudioFormatError } from '@plundra/core/formats';
 import { createResampler } from '@plundra/core/signal';
 import type { SampledNote } from '@plundra/demo';
 import { XMLParser } from 'fast-xml-parser';
-import { decodeMono } from '../clips/recordedNotes.ts';
+import { decodeMono, joined } from '../clips/recordedNotes.ts';
 
 /** Recordings of one drum, each of a range of velocities from 0 to 1. */
 type Layers = { from: number; to: number; samples: Float32Array }[];
@@ -94,16 +94,6 @@ function unreadable(error: unknown): Layers {
   throw error;
 }
 
-function joined(pieces: readonly Float32Array[]): Float32Array {
-  const all = new Float32Array(pieces.reduce((sum, piece) => sum + piece.length, 0));
-  let at = 0;
-  for (const piece of pieces) {
-    all.set(piece, at);
-    at += piece.length;
-  }
-  return all;
-}
-
 /** @param notes in order of time; the kit has their keys */
 export function playKit({ drums }: Kit, notes: readonly SampledNote[], seconds: number): Float32Array {
   const out = new Float32Array(Math.round(seconds * KIT_RATE_HZ));
@@ -120,7 +110,7 @@ export function playKit({ drums }: Kit, notes: readonly SampledNote[], seconds: 
     const last = choked ? Math.round(choked.startSeconds * KIT_RATE_HZ) + fadeFrames : out.length;
     const count = Math.min(layer.samples.length, Math.min(last, out.length) - first);
     for (let n = 0; n < count; n++)
-      out[first + n] += gain * Math.min(1, (first + count - (first + n)) / fadeFrames) * layer.samples[n];
+      out[first + n] += gain * Math.min(1, (count - n) / fadeFrames) * layer.samples[n];
   }
   return out;
 }
