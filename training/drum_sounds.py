@@ -17,11 +17,13 @@ KEYS_OF = {
     "kick": (35, 36), "snare": (37, 38, 39, 40), "closed-hat": (42, 44), "open-hat": (46,),
     "tom": (41, 43, 45, 47, 48, 50), "cymbal": (49, 51, 52, 53, 55, 57, 59), "hand-open": (60, 61, 63, 64),
     "hand-slap": (62,), "shaker": (54, 69, 70, 82)}
+# Of the cymbals, those that are ridden.
+RIDES = (51, 53, 59)
 ONE_SHOT_SECONDS = 1.6
 # Cymbals ring on; where they stop all at once, what is left of a ring is never heard without a stroke.
 RINGING_SECONDS = 4.5
 RINGING = ("open-hat", "cymbal")
-# How the names of one-shot recordings begin (Debian's sonic-pi-samples, CC0).
+# How the names of one-shot recordings begin (Debian's sonic-pi-samples, CC0; kit_shots.py names its files by kind).
 NAMES_OF = {
     "kick": ("bd_", "drum_bass_", "drum_heavy_kick", "elec_hollow_kick", "elec_soft_kick"),
     "snare": ("drum_snare_", "sn_", "elec_filt_snare", "elec_hi_snare", "elec_lo_snare", "elec_mid_snare", "elec_snare"),
@@ -62,8 +64,9 @@ def one_shots(folder):
         shots = {}
         for path in sorted(glob.glob(os.path.join(folder, "*.wav"))):
             name = os.path.basename(path)
-            for kind, names in NAMES_OF.items():
-                if name.startswith(names):
+            for kind in KINDS:
+                names = NAMES_OF.get(kind, ())
+                if name.startswith((f"{kind} ", *names)):
                     rate, sound = wavfile.read(path)
                     if rate != SAMPLE_RATE_HZ or sound.dtype != np.int16 or sound.ndim != 1:
                         raise ValueError(f"{path} is not 16 bit, mono, {SAMPLE_RATE_HZ} Hz")

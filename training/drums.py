@@ -1,7 +1,7 @@
 """
 Drum clips: single hits of many kits and computed ones, re-pitched, filtered and laid out as players play them.
 
-python3 -m training.drums --out FILE.npz --clips 400 [--seed 1] [--shots FOLDER] [--check] writes mel frames and labels of all clips;
+python3 -m training.drums --out FILE.npz --clips 400 [--seed 1] [--shots FOLDER] [--machines 0.25] [--check] writes mel frames and labels of all clips;
 python3 -m training.drums --unpack FILE.npz --out FOLDER puts each clip of such a file into two of its own.
 """
 
@@ -13,11 +13,13 @@ import os
 import numpy as np
 
 from .compose import compose
-from .drum_sounds import KINDS, altered, blended, computed_shot, one_shots, shots_of, sounding_along
+from .drum_sounds import KINDS, RIDES, altered, blended, computed_shot, one_shots, shots_of, sounding_along
 from .generate import BANKS, PROGRAMS, bank_part, damage
 from .synth import SAMPLE_RATE_HZ
 
 PROGRAMS_OF_KITS = (0, 8, 16, 24, 25, 32, 40, 48)
+# Debian's csound-soundfont (public domain) has drums of its own.
+KIT_BANKS = [*BANKS, "/usr/share/sounds/sf2/sf_GMbank.sf2"]
 CHECK_BANKS = ["/usr/share/sounds/sf2/TimGM6mb.sf2"]
 CHECK_PROGRAMS = (0,)
 SECONDS = 20
@@ -36,7 +38,9 @@ OTHER_GAINS_DB = (-7, 2)
 # Machines, all of whose drums are computed; of other kits so many drums are, and so many are one-shot recordings.
 MACHINES = 0.25
 COMPUTED = 0.2
-ONE_SHOTS = 0.12
+ONE_SHOTS = 0.3
+# How many drums of one kind a player has; the first cymbal is the ride.
+SLOTS = {"tom": 3, "cymbal": 3, "hand-open": 3, "snare": 2}
 
 
 def mel_bands():
@@ -69,33 +73,44 @@ def onset_of(shot):
 
 
 def pattern(rng):
-    """(time, kind, loudness 0–1) as kits, hand drums, shakers and fills are played."""
+    """(time, kind, loudness 0–1, which of the drums of its kind) as kits, hand drums, shakers and fills are played."""
     beat = 60 / rng.uniform(65, 180)
     swing = rng.uniform(0.5, 0.67) if rng.random() < 0.4 else 0.5
     style = str(rng.choice(["kit"] * 5 + ["hands"] * 2 + ["fills"] * 2 + ["single", "free"]))
     jitter = rng.uniform(0.001, 0.012)
     hits = []
 
-    def add(step, kind, loud, chance=1.0):
+    def any_slot(kind):
+        # Seldom the other snare, which is the rim or a hand clap.
+        return 0 if kind == "snare" and rng.random() < 0.9 else int(rng.integers(SLOTS.get(kind, 1)))
+
+    def add(step, kind, loud, chance=1.0, slot=None):
         if rng.random() < chance:
             whole, half = divmod(step, 1)
             time = (whole + (half if half != 0.5 else swing)) * beat + 0.2
-            hits.append((time + rng.normal(0, jitter), kind, float(np.clip(loud * rng.uniform(0.6, 1.15), SOFTEST, 1))))
+            loud = float(np.clip(loud * rng.uniform(0.6, 1.15), SOFTEST, 1))
+            hits.append((time + rng.normal(0, jitter), kind, loud, any_slot(kind) if slot is None else slot))
 
     beats = int((SECONDS - 1) / beat)
-    metal = str(rng.choice(["closed-hat"] * 6 + ["cymbal"] * 3 + ["shaker"]))
+    metal = str(rng.choice(["closed-hat"] * 6 + ["cymbal"] * 3 + ["shaker", "tom"]))
     grid = float(rng.choice([0.25, 0.5, 0.5, 1]))
     kicks = [(0, 1), (2, 0.8)] + [(float(rng.integers(16)) / 4, rng.uniform(0.2, 0.9)) for _ in range(3)]
     drums = {"hands": ["hand-open", "hand-open", "hand-slap"] + ["shaker"] * int(rng.integers(2)), "fills": ["tom", "tom", "snare", "kick", "cymbal"],
              "single": [str(rng.choice(KINDS))], "free": list(KINDS)}.get(style, [])
     accent = rng.uniform(0.3, 0.9)
+    # Who rides may tread the hat on two and four.
+    treads = metal == "cymbal" and rng.random() < 0.5
+    second_snare = rng.random() < 0.1
 
     def play_cell(kinds):
         """Four beats that come again and again."""
-        cell = [(step, str(rng.choice(kinds)), rng.uniform(0.25, 1)) for step in np.arange(0, 4, 0.25) if rng.random() < rng.uniform(0.3, 0.9)]
+        filled = rng.uniform(0.3, 0.9)
+        steps = [step for step in np.arange(0, 4, 0.25) if rng.random() < filled]
+        drums_of_steps = [str(rng.choice(kinds)) for _ in steps]
+        cell = [(step, kind, rng.uniform(0.25, 1), any_slot(kind)) for step, kind in zip(steps, drums_of_steps)]
         for bar in range(0, beats, 4):
-            for step, kind, loud in cell:
-                add(bar + step, kind, loud, 0.93)
+            for step, kind, loud, slot in cell:
+                add(bar + step, kind, loud, 0.93, slot)
 
     if style == "kit":
         for bar in range(0, beats, 4):
@@ -103,21 +118,24 @@ def pattern(rng):
             for step, chance in kicks:
                 add(bar + step, "kick", 0.9, chance)
             for step in (1, 3):
-                add(bar + step, "snare", 0.9, 0.9)
+                add(bar + step, "snare", 0.9, 0.9, int(second_snare))
+                if treads:
+                    add(bar + step, "closed-hat", 0.5, 0.95)
             for step in np.arange(0, 4, 0.25):
                 add(bar + step, "snare", 0.3, 0.05)
             for step in np.arange(0, 4, grid):
                 if fill and step >= 2:
                     add(bar + step, "tom", 0.8, 0.8)
                 else:
-                    add(bar + step, "open-hat" if rng.random() < 0.07 else metal, 0.8 if step % 1 == 0 else accent, 0.95)
-            add(bar, "cymbal", 0.9, 0.25)
+                    kind = "open-hat" if rng.random() < 0.07 else metal
+                    add(bar + step, kind, 0.8 if step % 1 == 0 else accent, 0.95, 0)
+            add(bar, "cymbal", 0.9, 0.25, int(rng.integers(1, SLOTS["cymbal"])))
     elif style == "free":
         time = 0.2
         while time < SECONDS - 0.6:
-            hits.append((time, str(rng.choice(drums)), rng.uniform(SOFTEST, 1)))
-            if rng.random() < 0.25:
-                hits.append((time + rng.normal(0, 0.004), str(rng.choice(drums)), rng.uniform(SOFTEST, 1)))
+            for _ in range(2 if rng.random() < 0.25 else 1):
+                kind = str(rng.choice(drums))
+                hits.append((time + rng.normal(0, 0.004), kind, rng.uniform(SOFTEST, 1), any_slot(kind)))
             time += rng.exponential(0.25) + 0.06
     else:
         play_cell(drums)
@@ -131,11 +149,11 @@ def pattern(rng):
     return sorted(h for h in hits if 0.02 < h[0] < SECONDS - 0.4)
 
 
-def drum(rng, kind, kits, kit, check, shots, machine):
+def drum(rng, kind, slot, kits, kit, check, shots, machine):
     """A drum of a kit in layers from soft to loud: a recorded one of this kit or of another, a computed one, or parts of two."""
     def recorded(of):
         shots = shots_of(*of)
-        variants = [k for k in shots if k[0] == kind]
+        variants = [k for k in shots if k[0] == kind and (k[1] in RIDES) == (kind == "cymbal" and slot == 0)]
         return shots[variants[rng.integers(len(variants))]] if variants else None
 
     if check:
@@ -160,24 +178,23 @@ def drum(rng, kind, kits, kit, check, shots, machine):
     return changed
 
 
-def clip(seed, check, shots_folder):
+def clip(seed, check, shots_folder, machines):
     rng = np.random.default_rng(seed)
     shots = one_shots(shots_folder) if shots_folder else {}
-    machine = not check and rng.random() < MACHINES
-    kits = [(path, program) for path in (CHECK_BANKS if check else BANKS) for program in (CHECK_PROGRAMS if check else PROGRAMS_OF_KITS)]
+    machine = not check and rng.random() < machines
+    kits = [(path, program) for path in (CHECK_BANKS if check else KIT_BANKS) for program in (CHECK_PROGRAMS if check else PROGRAMS_OF_KITS)]
     kit = kits[rng.integers(len(kits))]
     chosen, gains = {}, {}
     out = np.zeros(SECONDS * SAMPLE_RATE_HZ + 8 * SAMPLE_RATE_HZ, np.float32)
     labels, ringing = [], {}
-    for time, kind, loud in pattern(rng):
+    for time, kind, loud, slot in pattern(rng):
         if kind not in gains:
             gains[kind] = 10 ** (rng.uniform(*GAINS_DB.get(kind, OTHER_GAINS_DB)) / 20)
-        if kind not in chosen or (kind in ("tom", "hand-open", "cymbal") and rng.random() < 0.3):
-            layers = drum(rng, kind, kits, kit, check, shots, machine)
-            if not layers:
-                continue
-            chosen[kind] = layers
-        layers = chosen[kind]
+        if (kind, slot) not in chosen:
+            chosen[kind, slot] = drum(rng, kind, slot, kits, kit, check, shots, machine)
+        layers = chosen[kind, slot]
+        if not layers:
+            continue
         shot = layers[min(len(layers) - 1, int(loud * len(layers)))]
         at = int(time * SAMPLE_RATE_HZ)
         if kind in ("closed-hat", "open-hat") and "open-hat" in ringing:
@@ -237,6 +254,7 @@ def main():
     parser.add_argument("--processes", type=int, default=2)
     parser.add_argument("--check", action="store_true")
     parser.add_argument("--shots", help="folder of one-shot recordings")
+    parser.add_argument("--machines", type=float, default=MACHINES, help="share of clips")
     parser.add_argument("--without-drums", action="store_true")
     parser.add_argument("--unpack", help="a file of clips")
     options = parser.parse_args()
@@ -247,7 +265,7 @@ def main():
         if options.without_drums:
             made = pool.map(without_drums, seeds, chunksize=4)
         else:
-            made = pool.map(_job, [(seed, options.check, options.shots) for seed in seeds], chunksize=4)
+            made = pool.map(_job, [(seed, options.check, options.shots, options.machines) for seed in seeds], chunksize=4)
     np.savez(options.out, frames=np.stack([m[0] for m in made]), hits=np.concatenate(
         [np.column_stack([np.full(len(m[1]), i), m[1]]) for i, m in enumerate(made)]).astype(np.float32))
 

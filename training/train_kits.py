@@ -1,12 +1,15 @@
 """
 Training of the network that names drums by the whole recording: python3 -m training.train_kits FOLDER… --check FOLDER… --out FILE.json
-[--epochs 60] [--width 32] [--seed 1] [--beside FILE.json]
+[--epochs 60] [--width 32] [--seed 1] [--start FILE.json] [--beside FILE.json] [--teachers FILE.json …];
+python3 -m training.train_kits --mean FILE.json … --out FILE.json for the mean of the weights of networks that began as one;
+python3 -m training.train_kits --calibrate FILE.json --check FOLDER… for the numbers of core/src/reading/hits/hitConfidence.ts, each folder a kit.
 
 Each folder holds what bench/src/training/writeStrokes.ts wrote. Attention over the strokes of a recording, as core/src/reading/hits/kitNetwork.ts
 runs it; the clips must be others than those that the networks of frames were trained on, or these say too much.
 """
 
 import argparse
+import base64
 import json
 
 import numpy as np
@@ -34,6 +37,10 @@ OVER_KIT_SHARE = 0.1
 MOST_STROKES = 160
 FEWEST_STROKES = 8
 BATCH = 12
+# Drums with this much evidence are kept at middle sensitivity.
+KEPT = 0.5
+# How much what teachers say counts beside what was struck.
+TAUGHT = 0.7
 RATE = 2e-3
 WEIGHT_DECAY = 0.05
 DROPOUT = 0.1
@@ -63,6 +70,30 @@ class KitNetwork:
     def layer(rng, rows, columns, gain=1.0):
         weights = torch.from_numpy(rng.normal(0, 1, (rows, columns)).astype(np.float32) * np.float32(gain / np.sqrt(rows)))
         return weights.requires_grad_(), torch.zeros(columns, requires_grad=True)
+
+    @classmethod
+    def taken_up(cls, stored):
+        """As export() stored it."""
+        def unpacked(layer):
+            columns = len(layer["bias"])
+            whole = np.frombuffer(base64.b64decode(layer["weights"]), np.int8).reshape(-1, columns)
+            return torch.from_numpy(whole * np.float32(layer["scale"])), torch.tensor(layer["bias"])
+
+        width = len(stored["first"]["bias"])
+        network = cls(len(base64.b64decode(stored["first"]["weights"])) // width, width, np.random.default_rng(0))
+        network.layers = {"first": unpacked(stored["first"]), "last": unpacked(stored["last"])}
+        for block, parts in enumerate(stored["blocks"]):
+            for part in PARTS:
+                network.layers[part, block] = unpacked(parts[part])
+        return network
+
+    @classmethod
+    def mean_of(cls, networks):
+        """Of networks trained further from the same one (Wortsman et al. 2022, "Model soups")."""
+        mean = networks[0]
+        for name in mean.layers:
+            mean.layers[name] = tuple(sum(parts) / len(parts) for parts in zip(*(each.layers[name] for each in networks)))
+        return mean
 
     def parameters(self):
         return [each for layer in self.layers.values() for each in layer]
@@ -102,6 +133,11 @@ class KitNetwork:
         with open(path, "w") as file:
             json.dump({"heads": HEADS, "startingScale": STARTING_SCALE, "networks": [*others, own]}, file)
             file.write("\n")
+
+
+def networks_of(path):
+    with open(path) as file:
+        return [KitNetwork.taken_up(each) for each in json.load(file)["networks"]]
 
 
 def normalized(h):
@@ -157,24 +193,63 @@ def evaluate(network, clips, threshold):
     return np.round((right / max(1, read), right / max(1, struck), 2 * right / max(1, read + struck)), 3)
 
 
+def calibrated(networks, kits):
+    """Steepness and shift of the logistic that turns probabilities of drums that are kept into how often they were struck (Platt 1999), each kit counting the same."""
+    logits, right, shares = [], [], []
+    with torch.no_grad():
+        for clips in kits:
+            kept = []
+            for x, y in clips:
+                xs, _, there = together([(x, y)])
+                said = (sum(each.logits(xs, there) for each in networks) / len(networks))[0].numpy()
+                likely = 1 / (1 + np.exp(-said))
+                evidence = likely.copy()
+                evidence[np.arange(len(x)), likely.argmax(1)] = 1 - np.prod(1 - likely, axis=1)
+                kept += zip(said[evidence >= KEPT], y[evidence >= KEPT])
+            logits += [logit for logit, _ in kept]
+            right += [struck for _, struck in kept]
+            shares += [1 / len(kept)] * len(kept)
+    z, y, w = np.array(logits), np.array(right), np.array(shares)
+    line = np.array([1.0, 0.0])
+    for _ in range(30):
+        p = 1 / (1 + np.exp(-(line[0] * z + line[1])))
+        x = np.stack([z, np.ones_like(z)])
+        line -= np.linalg.solve((x * (w * p * (1 - p))) @ x.T, x @ (w * (p - y)))
+    return line
+
+
 def main():
     parser = argparse.ArgumentParser()
-    parser.add_argument("folders", nargs="+")
-    parser.add_argument("--check", nargs="+", required=True)
-    parser.add_argument("--out", required=True)
+    parser.add_argument("folders", nargs="*")
+    parser.add_argument("--check", nargs="+", default=[])
+    parser.add_argument("--mean", nargs="+", help="weights of networks; nothing is trained")
+    parser.add_argument("--calibrate", help="weights; nothing is trained")
+    parser.add_argument("--out")
     parser.add_argument("--epochs", type=int, default=60)
     parser.add_argument("--width", type=int, default=32)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--rate", type=float, default=RATE)
+    parser.add_argument("--start", help="weights of a network to take up from")
+    parser.add_argument("--teachers", nargs="+", default=[], help="weights of networks whose mean is to be learned (Hinton, Vinyals and Dean 2015)")
     parser.add_argument("--beside", help="weights of networks that go into the same file")
     options = parser.parse_args()
+    if options.calibrate:
+        print(calibrated(networks_of(options.calibrate), [load([folder]) for folder in options.check]))
+        return
+    if not options.out:
+        parser.error("--out is needed")
+    if options.mean:
+        KitNetwork.mean_of([network for path in options.mean for network in networks_of(path)]).export(options.out, None)
+        return
     rng = np.random.default_rng(options.seed)
     torch.manual_seed(options.seed)
     train = as_common(load(options.folders), rng)
     checks = {folder: load([folder]) for folder in options.check}
-    network = KitNetwork(train[0][0].shape[1], options.width, rng)
-    parameters = network.parameters()
+    network = networks_of(options.start)[0] if options.start else KitNetwork(train[0][0].shape[1], options.width, rng)
+    teachers = [teacher for path in options.teachers for teacher in networks_of(path)]
+    parameters = [each.requires_grad_() for each in network.parameters()]
     print(len(train), "clips,", sum(each.numel() for each in parameters), "weights", flush=True)
-    adam = torch.optim.AdamW(parameters, RATE, weight_decay=WEIGHT_DECAY)
+    adam = torch.optim.AdamW(parameters, options.rate, weight_decay=WEIGHT_DECAY)
     steps = options.epochs * (len(train) // BATCH)
     schedule = torch.optim.lr_scheduler.LambdaLR(
         adam, lambda step: min(1, (step + 1) / 100) * (0.5 + 0.5 * np.cos(np.pi * step / steps))
@@ -183,6 +258,10 @@ def main():
         order, total = rng.permutation(len(train)), 0.0
         for start in range(0, len(order) - BATCH + 1, BATCH):
             x, y, there = together([heard_otherwise(*train[i], rng) for i in order[start : start + BATCH]])
+            if teachers:
+                with torch.no_grad():
+                    said = torch.sigmoid(sum(each.logits(x, there) for each in teachers) / len(teachers))
+                y = TAUGHT * said + (1 - TAUGHT) * y
             losses = functional.binary_cross_entropy_with_logits(network.logits(x, there, DROPOUT), y, reduction="none")
             loss = (losses.sum(-1) * there).sum() / there.sum()
             adam.zero_grad()
