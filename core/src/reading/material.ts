@@ -11,7 +11,7 @@ export interface MaterialChoice {
 }
 
 /** Changes whenever the same recording could be judged differently. */
-export const MATERIAL_ALGORITHM_VERSION = 3;
+export const MATERIAL_ALGORITHM_VERSION = 4;
 /** So many seconds from the start of the sound decide. */
 export const MATERIAL_SECONDS = 30;
 /** A key sounds from this activation on. */
@@ -22,11 +22,11 @@ const PAUSE_STEPS = 60;
 const CHORDAL_KEYS = 1.5;
 /** Drums have pitches in less than this share of what is loud, and this many strokes a second … */
 const DRUMS_PITCHED_SHARE = 0.5;
-const DRUMS_STROKES_PER_SECOND = 0.7;
+const DRUMS_STROKES_PER_SECOND = 1.1;
 /** … or, where skins ring on a pitch, so many that no line has them. */
 const BUSY_STROKES_PER_SECOND = 1.5;
-/** What sounds like any drum counts, whichever it is; muted and slapped strings do a little. */
-const LIKE_DRUMS = 0.6;
+/** What sounds like any drum counts, whichever it is; muted and slapped strings do at some of their strokes. */
+const LIKE_DRUMS = 0.7;
 /** Hits nearer than this are of one stroke. */
 const ONE_STROKE_SECONDS = 0.03;
 

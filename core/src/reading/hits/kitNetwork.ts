@@ -2,7 +2,7 @@
  * Which drums are struck at each stroke, in the light of all others: strokes of one drum sound alike, and what a drum is called depends on
  * what else there is. Each stroke looks at all strokes around it and takes from those that matter (attention without order, over a set: Vaswani et
  * al. 2017, "Attention is all you need"; Lee et al. 2019, "Set transformer"), twice; what the networks of frames said is where it starts from.
- * Two networks do so, one of which has heard more that is no drum. Trained by training/train_kits.py.
+ * Trained by training/train_kits.py.
  */
 import { HIT_KINDS } from '../../theory/index.ts';
 import { storedWeights } from '../storedWeights.ts';

@@ -3,6 +3,7 @@ import { clamp, createResampler, quantile, type Hertz, type Seconds } from '../.
 import { READING_HZ } from '../melodySettings.ts';
 import { velocityOfLevel } from '../noteMeasures.ts';
 import { HIT_KINDS, type HitKind } from '../../theory/index.ts';
+import { hitConfidence } from './hitConfidence.ts';
 import { loudestDb } from './hitLevels.ts';
 import { hitProbabilities } from './hitNetwork.ts';
 import { drumsOfStrokes } from './kitNetwork.ts';
@@ -15,7 +16,7 @@ export interface ReadHit {
   velocity: number;
   /** How likely this drum is struck, or, for the likeliest drum of a stroke, that any is; 0–1: sensitivity is a threshold on it. */
   evidence: number;
-  /** How likely this drum is struck then, 0–1. */
+  /** How often drums that were as likely were struck, 0–1. */
   confidence: number;
   /** How much the sound of that moment alone is like that of any drum, 0–1: the same for all hits of a stroke. */
   attack: number;
@@ -29,7 +30,7 @@ export interface HitReader {
 }
 
 /** Changes whenever the same recording could read differently; part of the key of cached readings. */
-export const HIT_ALGORITHM_VERSION = 8;
+export const HIT_ALGORITHM_VERSION = 9;
 /** Hits of one kind closer than this are one (a sixty-fourth at 120 bpm lasts 31 ms). */
 const MIN_SECONDS = 0.03;
 /** Least evidence at sensitivity 0, 0.5 and 1. */
@@ -94,7 +95,8 @@ function pickHits(frames: Uint8Array): ReadHit[] {
       const evidence = k === likeliest ? something : own[k];
       if (evidence < MIN_PROBABILITY) return [];
       const levelDb = levelOf(frames, frame, kind);
-      return [{ seconds: seconds[k], kind, evidence, confidence: own[k], attack, levelDb }];
+      const confidence = hitConfidence(own[k]);
+      return [{ seconds: seconds[k], kind, evidence, confidence, attack, levelDb }];
     });
   });
   const found = struckOnce(offered.sort((a, b) => a.seconds - b.seconds));
