@@ -1,6 +1,6 @@
 /**
  * Drum kits recorded stroke by stroke, as folders of sound files beside a drumkit.xml that names them (Debian's hydrogen-drumkits and
- * hydrogen-data, unpacked; used here only, never shipped and never trained on).
+ * hydrogen-data, unpacked; used here only, never shipped).
  */
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -28,8 +28,9 @@ const ONE_LAYER_POWER = 2;
 
 /** General MIDI keys of what these kits call their drums; the first that fits, in order, takes the key, toms from high to low. */
 const KEYS: readonly [keys: readonly number[], yes: RegExp, no?: RegExp][] = [
-  [[62], /djembe\d slap/i],
-  [[64, 63], /djembe\d (tone|bass)/i],
+  [[62], /(djembe\d|cajon) slap/i],
+  [[64, 63], /djembe\d (tone|bass)|bongo/i],
+  [[70], /maraca/i],
   [[36], /kick|bass ?drum/i],
   [[38], /snare/i, /roll|rim|jazz|stick/i],
   [[42], /closed|hat.* cl\b/i],
