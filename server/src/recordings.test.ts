@@ -17,6 +17,7 @@ import {
   type ReadingStatus,
   type Recording,
 } from '@plundra/contract';
+import { MATERIAL_ALGORITHM_VERSION, SHELF_ALGORITHM_VERSION } from '@plundra/core/reading';
 import { decodePeaks } from '@plundra/core/signal';
 import { pitchClassesOf } from '@plundra/core/theory';
 import { createRecordingStore, openDatabase, openDataFolder, Problem } from './store/index.ts';
@@ -227,6 +228,11 @@ describe('readings', () => {
     expect(loose.notes.length).toBeGreaterThanOrEqual(usual.notes.length);
     expect(hitsResultSchema.parse(await ask({ type: 'hits', sensitivity: 0 })).hits.length).toBeLessThan(5);
     expect(materialResultSchema.parse(await ask({ type: 'material' })).material).toBe('line');
+    // What the shelf says is read anew where what a recording holds is judged otherwise: drums have no key.
+    const shelf = await server.post<ReadingStatus>('/api/readings', { recordingHash: hash, type: 'shelf' });
+    expect(shelf.body.id).toMatch(
+      new RegExp(`-shelf-auto-v${SHELF_ALGORITHM_VERSION}${MATERIAL_ALGORITHM_VERSION}$`),
+    );
     // Chords come from the same activations.
     const chords = chordsResultSchema.parse(await ask({ type: 'chords' }));
     expect(chords.chords.length).toBeGreaterThan(0);

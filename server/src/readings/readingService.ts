@@ -162,7 +162,8 @@ function readingId(request: ReadingRequest): string {
     case 'chords':
       return `${recordingHash}-${type}-${circumstancesOf(request)}-v${CHORDAL_ALGORITHM_VERSION}${CHORDS_ALGORITHM_VERSION}`;
     case 'shelf':
-      return `${recordingHash}-${type}-auto-v${SHELF_ALGORITHM_VERSION}`;
+      // Drums have no key, so what a recording holds is part of it.
+      return `${recordingHash}-${type}-auto-v${SHELF_ALGORITHM_VERSION}${MATERIAL_ALGORITHM_VERSION}`;
     case 'material':
       return `${recordingHash}-${type}-auto-v${MATERIAL_ALGORITHM_VERSION}`;
   }
