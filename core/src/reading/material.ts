@@ -22,11 +22,13 @@ const PAUSE_STEPS = 60;
 const CHORDAL_KEYS = 1.5;
 /** Drums have pitches in less than this share of what is loud, and this many strokes a second … */
 const DRUMS_PITCHED_SHARE = 0.5;
-const DRUMS_STROKES_PER_SECOND = 1.1;
+const DRUMS_STROKES_PER_SECOND = 0.7;
 /** … or, where skins ring on a pitch, so many that no line has them. */
 const BUSY_STROKES_PER_SECOND = 1.5;
-/** What sounds like any drum counts, whichever it is; muted and slapped strings do at some of their strokes. */
-const LIKE_DRUMS = 0.7;
+/** What sounds like any drum counts, whichever it is … */
+const LIKE_DRUMS = 0.6;
+/** … and more so where there are pitches: slapped strings do at some of their strokes. */
+const MUCH_LIKE_DRUMS = 0.7;
 /** Hits nearer than this are of one stroke. */
 const ONE_STROKE_SECONDS = 0.03;
 
@@ -52,9 +54,10 @@ export function judgeMaterial(activations: Activations, hits: readonly ReadHit[]
   }
   const atOnce = pitched > 0 ? keys / pitched : 0;
   const seconds = Math.max(1, loud * HOP_SECONDS);
-  const strokesPerSecond = countStrokes(hits.filter(({ attack }) => attack >= LIKE_DRUMS)) / seconds;
+  const strokesPerSecond = strokesLikeDrums(hits, LIKE_DRUMS) / seconds;
   const dry = pitched < DRUMS_PITCHED_SHARE * loud && strokesPerSecond >= DRUMS_STROKES_PER_SECOND;
-  if (dry || (strokesPerSecond >= BUSY_STROKES_PER_SECOND && atOnce < CHORDAL_KEYS))
+  const busy = strokesLikeDrums(hits, MUCH_LIKE_DRUMS) / seconds >= BUSY_STROKES_PER_SECOND;
+  if (dry || (busy && atOnce < CHORDAL_KEYS))
     return {
       material: 'drums',
       reason: `Read as drums: ${strokesPerSecond.toFixed(1)} strokes a second, and hardly a lasting pitch.`,
@@ -68,10 +71,10 @@ export function judgeMaterial(activations: Activations, hits: readonly ReadHit[]
 }
 
 /** @param hits in order of time */
-function countStrokes(hits: readonly ReadHit[]): number {
+function strokesLikeDrums(hits: readonly ReadHit[], least: number): number {
   let [count, last] = [0, -Infinity];
-  for (const { seconds } of hits) {
-    if (seconds - last < ONE_STROKE_SECONDS) continue;
+  for (const { seconds, attack } of hits) {
+    if (attack < least || seconds - last < ONE_STROKE_SECONDS) continue;
     count++;
     last = seconds;
   }
