@@ -33,6 +33,8 @@ describe('what a recording holds', () => {
     ['three pitches at once', sounding(3), hits(4, 0.8), 'chordal'],
     ['strokes with hardly a pitch', sounding(1, 0.3), hits(1, 0.65), 'drums'],
     ['few strokes with hardly a pitch', sounding(1, 0.3), hits(0.5, 0.8), 'line'],
+    ['clicks that are like no drum, without any pitch', sounding(1, 0.05), hits(1, 0.2), 'drums'],
+    ['clicks that are like no drum, beside pitches', sounding(1, 0.3), hits(1, 0.2), 'line'],
     ['many strokes whose skins ring on a pitch', sounding(1), hits(2, 0.8), 'drums'],
     // Two hits of one stroke are one stroke.
     ['a stroke a second that is like drums', sounding(1), hits(1, 0.8), 'line'],

@@ -29,6 +29,9 @@ const BUSY_STROKES_PER_SECOND = 1.5;
 const LIKE_DRUMS = 0.6;
 /** … and more so where there are pitches: slapped strings do at some of their strokes. */
 const MUCH_LIKE_DRUMS = 0.7;
+/** Where less than this share has a pitch, whatever is struck counts: clicks, sticks. */
+const TONELESS_SHARE = 0.1;
+const STRUCK = 0.5;
 /** Hits nearer than this are of one stroke. */
 const ONE_STROKE_SECONDS = 0.03;
 
@@ -54,9 +57,13 @@ export function judgeMaterial(activations: Activations, hits: readonly ReadHit[]
   }
   const atOnce = pitched > 0 ? keys / pitched : 0;
   const seconds = Math.max(1, loud * HOP_SECONDS);
-  const strokesPerSecond = strokesLikeDrums(hits, LIKE_DRUMS) / seconds;
+  const counted =
+    pitched < TONELESS_SHARE * loud
+      ? hits.filter(({ evidence }) => evidence >= STRUCK)
+      : likeDrums(hits, LIKE_DRUMS);
+  const strokesPerSecond = countStrokes(counted) / seconds;
   const dry = pitched < DRUMS_PITCHED_SHARE * loud && strokesPerSecond >= DRUMS_STROKES_PER_SECOND;
-  const busy = strokesLikeDrums(hits, MUCH_LIKE_DRUMS) / seconds >= BUSY_STROKES_PER_SECOND;
+  const busy = countStrokes(likeDrums(hits, MUCH_LIKE_DRUMS)) / seconds >= BUSY_STROKES_PER_SECOND;
   if (dry || (busy && atOnce < CHORDAL_KEYS))
     return {
       material: 'drums',
@@ -70,11 +77,13 @@ export function judgeMaterial(activations: Activations, hits: readonly ReadHit[]
   return { material: 'line', reason: 'Read as one line: hardly ever does more than one note sound.' };
 }
 
+const likeDrums = (hits: readonly ReadHit[], least: number) => hits.filter(({ attack }) => attack >= least);
+
 /** @param hits in order of time */
-function strokesLikeDrums(hits: readonly ReadHit[], least: number): number {
+function countStrokes(hits: readonly ReadHit[]): number {
   let [count, last] = [0, -Infinity];
-  for (const { seconds, attack } of hits) {
-    if (attack < least || seconds - last < ONE_STROKE_SECONDS) continue;
+  for (const { seconds } of hits) {
+    if (seconds - last < ONE_STROKE_SECONDS) continue;
     count++;
     last = seconds;
   }
