@@ -44,7 +44,8 @@ export default defineConfig({
           // Each file has a browser, a server and a data folder of its own; what they import is never changed.
           pool: 'forks',
           isolate: false,
-          maxWorkers: 2,
+          // Recording and playing take their time whatever the machine does: one more than it has cores.
+          maxWorkers: 3,
           sequence: { groupOrder: 2 },
         },
       },
