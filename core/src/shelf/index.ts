@@ -30,3 +30,4 @@ export { overChords } from './overChords.ts';
 export { planPutIn, takesItem, type PutIn, type PutInPlan } from './putIn.ts';
 export { keptItemOf, type KeptItem } from './keep.ts';
 export { EVERYTHING, filterItems, type ShelfFilter } from './search.ts';
+export { bpmInName, keySaid, tempoSaid, type TempoSaid } from './saidByName.ts';

@@ -22,10 +22,3 @@ export function guessMaterial(name: string): Material {
   ];
   return rules.find(([pattern]) => pattern.test(name))?.[1] ?? 'other';
 }
-
-/** "shaker 96bpm.wav" → 96; undefined where the name says none. */
-export function bpmInName(name: string): number | undefined {
-  const found = /(?<![\d.])(\d{2,3}(?:\.\d+)?)[\s_-]*bpm/i.exec(name);
-  const bpm = Number(found?.[1]);
-  return bpm >= 30 && bpm <= 300 ? bpm : undefined;
-}

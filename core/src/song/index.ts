@@ -132,7 +132,7 @@ export {
   type TakeWeights,
 } from './takeFigures.ts';
 export { markOf } from './mark.ts';
-export { bpmInName, guessMaterial, nameOfFile } from './fileNames.ts';
+export { guessMaterial, nameOfFile } from './fileNames.ts';
 export { planNotePull, withLengths, type NotePullPlan, type NotesOfPassage } from './noteTiming.ts';
 export { putNotes } from './putNotes.ts';
 export { effectiveGridTicks, GRID_VALUES, gridTicks, snapTicks, type Grid, type GridValue } from './grid.ts';

@@ -41,4 +41,34 @@ describe('an item that was listened to', () => {
     const before: ShelfItem = { ...item, heardNothing: 'broke off' };
     expect(asFound(before, { ...nothing, key })).not.toHaveProperty('heardNothing');
   });
+
+  it('has the key and the tempo of its name, where what was heard may be these', () => {
+    const heard = {
+      ...nothing,
+      key: { key: { fifths: 0, mode: 'major' }, confidence: 0.8 },
+      tempo: { bpm: 240, beats: 4, unit: 4, firstBeatSeconds: 0.5, confidence: 0.6 },
+    } as const;
+    const named = asFound({ ...item, name: 'Bell buoy Am 120' }, heard);
+    expect(named).toMatchObject({ bpm: 120, key: { fifths: 0, mode: 'minor' }, kind: 'recording' });
+    // What stands in the name is not a matter of how sure a reader is.
+    expect(named).not.toHaveProperty('keyConfidence');
+    expect(named).not.toHaveProperty('tempoConfidence');
+    // A bare number makes no loop of a recording; its first beat stays where it was heard.
+    expect(named.sound).toMatchObject({ upbeatSeconds: 0.5 });
+    expect(asFound({ ...item, name: 'Bell buoy 120 bpm' }, heard)).toMatchObject({
+      kind: 'loop',
+      sound: { upbeatSeconds: 0 },
+    });
+    expect(asFound({ ...item, name: 'Bell buoy' }, heard)).toMatchObject({
+      bpm: 240,
+      key: { fifths: 0, mode: 'major' },
+      keyConfidence: 0.8,
+      tempoConfidence: 0.6,
+    });
+  });
+
+  it('has no key where it is drums, whatever its name says', () => {
+    expect(asFound({ ...item, name: 'Buoy Am' }, { ...nothing, material: 'drums' }).key).toBeNull();
+    expect(asFound({ ...item, name: 'Buoy Am' }, nothing).key).toEqual({ fifths: 0, mode: 'minor' });
+  });
 });

@@ -1,10 +1,6 @@
 /** What listening to a recording says of an item. */
 import type { ShelfReading } from '@plundra/contract';
-import type { ShelfItem } from '@plundra/core/shelf';
-import { bpmInName } from '@plundra/core/song';
-
-/** A tempo in a file's name that a whole number of beats agrees with, to within this, is believed. */
-const AGREES_BEATS = 0.06;
+import { bpmInName, keySaid, tempoSaid, type ShelfItem } from '@plundra/core/shelf';
 
 /** The item as it was found; as it was where listening broke off. */
 export function asFound(item: ShelfItem, found: ShelfReading | undefined): ShelfItem {
@@ -17,29 +13,30 @@ export function asFound(item: ShelfItem, found: ShelfReading | undefined): Shelf
   } = item;
   if (item.sound.type !== 'recording') return rest;
   if (!found) return { ...rest, heardNothing: 'broke off' };
-  const { tempo, loop, key, material } = found;
+  const { tempo, key, material } = found;
   const { durationSeconds } = item.sound;
-  // A name that says the tempo of a whole number of beats is right, whatever else was heard. What stands in the item may be
-  // what an earlier listening found, or a hand typed: that is to be found anew.
-  const named = bpmInName(item.name) ?? null;
-  const beats = named === null ? 0 : (durationSeconds * named) / 60;
-  const nameIsRight = named !== null && beats > 1.5 && Math.abs(beats - Math.round(beats)) < AGREES_BEATS;
-  const bpm = nameIsRight ? named : (tempo?.bpm ?? named);
+  // What stands in the item may be what an earlier listening found, or a hand typed: that is to be found anew.
+  const said = tempoSaid(
+    item.name,
+    durationSeconds,
+    tempo ? { bpm: tempo.bpm, metre: { beats: tempo.beats, unit: tempo.unit } } : undefined,
+  );
+  const named = material === 'drums' ? undefined : keySaid(item.name, key?.key);
+  const loop = found.loop || said?.inWords === true;
   return {
     ...rest,
-    kind: loop || nameIsRight ? 'loop' : 'recording',
+    kind: loop ? 'loop' : 'recording',
     // A name that says bass says more than one that hears a line.
     material: material === 'drums' ? 'drums' : rest.material === 'drums' ? 'other' : rest.material,
-    key: key?.key ?? null,
-    bpm,
+    key: named ?? key?.key ?? null,
+    bpm: said?.bpm ?? tempo?.bpm ?? bpmInName(item.name) ?? null,
     ...(tempo && { metre: { beats: tempo.beats, unit: tempo.unit } }),
     sound: {
       ...item.sound,
-      upbeatSeconds:
-        loop || nameIsRight || !tempo ? 0 : Math.min(tempo.firstBeatSeconds, durationSeconds / 2),
+      upbeatSeconds: loop || !tempo ? 0 : Math.min(tempo.firstBeatSeconds, durationSeconds / 2),
     },
-    ...(key && { keyConfidence: key.confidence }),
-    ...(tempo && !nameIsRight && { tempoConfidence: tempo.confidence }),
-    ...(!tempo && !key && !nameIsRight && { heardNothing: 'none there' }),
+    ...(key && !named && { keyConfidence: key.confidence }),
+    ...(tempo && !said && { tempoConfidence: tempo.confidence }),
+    ...(!tempo && !key && !said && !named && { heardNothing: 'none there' }),
   };
 }

@@ -2,8 +2,8 @@
 import { randomUUID } from 'node:crypto';
 import type { AddToShelf, ChangeShelfItem, ReadingStatus, Recording } from '@plundra/contract';
 import { shelfReadingSchema } from '@plundra/contract';
-import { pictureOfNotes, type ShelfItem, type ShelfSound } from '@plundra/core/shelf';
-import { bpmInName, guessMaterial, nameOfFile, type Note } from '@plundra/core/song';
+import { bpmInName, pictureOfNotes, type ShelfItem, type ShelfSound } from '@plundra/core/shelf';
+import { guessMaterial, nameOfFile, type Note } from '@plundra/core/song';
 import type { ReadingService } from '../readings/readingService.ts';
 import { Problem, type RecordingStore, type ShelfStore } from '../store/index.ts';
 import { asFound } from './asFound.ts';
