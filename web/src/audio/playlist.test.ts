@@ -241,6 +241,27 @@ describe('what sounds', () => {
     expect((tracks[1] as NoteTrack).notes[0].startSeconds).toBe(1);
   });
 
+  it('plays hits on the drum kit and notes on their sound, though both were read of one part', () => {
+    const line = voice.takes[0].line!;
+    const takes = [
+      ...voice.takes,
+      {
+        ...voice.takes[0],
+        id: 'u',
+        line: { ...line, reads: 'hits' as const, notes: [{ ...line.notes[0], midi: 38, target: undefined }] },
+      },
+    ];
+    const passages = [...voice.passages, { ...voice.passages[0], id: 'u', takeId: 'u', startTicks: 19_200 }];
+    const tracks = buildTracks(
+      { ...song, parts: [{ ...voice, takes, passages }] },
+      { ...choice, focusPartId: 'voice', mode: 'notes' },
+    ) as NoteTrack[];
+    expect(tracks.map(({ key, program, notes }) => [key, program, notes.map(({ midi }) => midi)])).toEqual([
+      ['voice/line', 4, [62]],
+      ['voice/hits', 'drums', [38]],
+    ]);
+  });
+
   it('in an open note part is the part and the recording it was made from', () => {
     expect(keys({ focusPartId: 'flute' })).toEqual(['voice/t', 'flute']);
     expect(keys({ focusPartId: 'flute', mode: 'notes' })).toEqual(['flute']);

@@ -5,8 +5,8 @@
 import { soundingNotes } from '@plundra/core/retune';
 import { voiceChord } from '@plundra/core/theory';
 import {
-  chordEntriesOf,
   channelBendsOf,
+  chordEntriesOf,
   chordSpans,
   createPassageTime,
   createTimeMap,
@@ -18,9 +18,11 @@ import {
   soundingSpans,
   type NotePart,
   type Part,
+  type PlacedRecording,
   type RecordingPart,
   type Song,
   type SoundingSpan,
+  type TimeMap,
 } from '@plundra/core/song';
 import type { Correction } from './corrections.ts';
 import type { Sound } from './instruments.ts';
@@ -296,34 +298,48 @@ function noteTrack(song: Song, part: NotePart): NoteTrack {
   };
 }
 
-/** A line as notes, beside its recording. */
+/** What was read, beside its recording: notes on the sound that was chosen, hits on the drum kit, though both be of one part. */
 function lineTracks(song: Song, part: RecordingPart, choice: ListenChoice): Track[] {
   if (choice.mode === 'recording') return [];
   const time = createTimeMap(song);
-  const notes = placedRecordings(part).flatMap((passage) => {
-    if (passage.muted) return [];
-    const { toSong } = createPassageTime(passage, time);
-    const passageEnd = passage.offsetSeconds + passage.durationSeconds;
-    return soundingNotes(passage)
-      .filter(sounds)
-      .map(({ startSeconds, endSeconds, midi, velocity }) => ({
-        // A note that crosses a cut sounds as far as its passage goes.
-        startSeconds: toSong(Math.max(startSeconds, passage.offsetSeconds)),
-        endSeconds: toSong(Math.max(startSeconds, Math.min(endSeconds, passageEnd))),
-        midi,
-        velocity,
-      }));
-  });
-  const track: NoteTrack = {
-    type: 'notes',
-    key: `${part.id}/line`,
-    strip: `${part.id}/line`,
-    ...busOf(song, part),
-    gainDb: part.levelDb,
-    pan: part.pan,
-    program: part.takes.some(({ line }) => line?.reads === 'hits') ? 'drums' : choice.lineProgram,
-    notes: notes.sort((a, b) => a.startSeconds - b.startSeconds),
-    bends: [],
-  };
-  return [placed(track, false, choice)];
+  const placedOnes = placedRecordings(part);
+  const hits = placedOnes.filter(({ line }) => line?.reads === 'hits');
+  const others = placedOnes.filter((passage) => !hits.includes(passage));
+  return [
+    { passages: others, program: choice.lineProgram, name: 'line' },
+    { passages: hits, program: 'drums' as const, name: 'hits' },
+  ]
+    .filter(({ passages }) => passages.length > 0)
+    .map(({ passages, program, name }): Track => {
+      const key = `${part.id}/${name}`;
+      const track: NoteTrack = {
+        type: 'notes',
+        key,
+        strip: key,
+        ...busOf(song, part),
+        gainDb: part.levelDb,
+        pan: part.pan,
+        program,
+        notes: passages
+          .flatMap((passage) => lineNotesOf(passage, time))
+          .sort((a, b) => a.startSeconds - b.startSeconds),
+        bends: [],
+      };
+      return placed(track, false, choice);
+    });
+}
+
+function lineNotesOf(passage: PlacedRecording, time: TimeMap): NoteTrack['notes'] {
+  if (passage.muted) return [];
+  const { toSong } = createPassageTime(passage, time);
+  const passageEnd = passage.offsetSeconds + passage.durationSeconds;
+  return soundingNotes(passage)
+    .filter(sounds)
+    .map(({ startSeconds, endSeconds, midi, velocity }) => ({
+      // A note that crosses a cut sounds as far as its passage goes.
+      startSeconds: toSong(Math.max(startSeconds, passage.offsetSeconds)),
+      endSeconds: toSong(Math.max(startSeconds, Math.min(endSeconds, passageEnd))),
+      midi,
+      velocity,
+    }));
 }
