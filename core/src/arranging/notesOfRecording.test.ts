@@ -222,7 +222,10 @@ describe('following the recording again', () => {
     const part: NotePart = {
       ...notePart([]),
       madeFromPartId: 'voice',
-      passages: passagesOfRecording(split, time, {}).map((each) => ({ id: `k${ids++}`, ...each })),
+      passages: passagesOfRecording(split, time, { hits: false }).map((each) => ({
+        id: `k${ids++}`,
+        ...each,
+      })),
     };
     expect(part.passages.map(({ startTicks, notes }) => [startTicks, notes.map(({ id }) => id)])).toEqual([
       [0, ['r-a', 'r-b']],
@@ -250,5 +253,62 @@ describe('following the recording again', () => {
       ['r-c', 19200 + 480, 65],
       ['r-d', 19200 + 2400, 67],
     ]);
+  });
+});
+
+describe('a recording part that holds a melody and hits', () => {
+  const sung = recordingPart([lineNote('a', 0.5, 1, 60)]);
+  const [take] = sung.takes;
+  const struck = (notes: LineNote[]) => ({
+    ...take,
+    id: 'struck',
+    line: { ...take.line!, reads: 'hits' as const, notes },
+  });
+  const both = (hits: LineNote[], line = take.line): RecordingPart => ({
+    ...sung,
+    takes: [{ ...take, line }, struck(hits)],
+    passages: [...sung.passages, { ...sung.passages[0], id: 'q', takeId: 'struck', startTicks: 19_200 }],
+  });
+  const kick = lineNote('k', 0.5, 0.6, 36);
+  const partOf = (hits: boolean, kind: 'notes' | 'drums'): NotePart =>
+    ({
+      ...notePart([]),
+      kind,
+      id: 'made',
+      madeFromPartId: 'voice',
+      passages: passagesOfRecording(both([kick]), time, { hits }).map((each, i) => ({
+        id: `p${i}`,
+        ...each,
+      })),
+    }) as NotePart;
+  const after = (source: RecordingPart, part: NotePart) => {
+    const song = songWith(source, part);
+    const plan = planFollowing(song, part, time, () => undefined);
+    return plan && placedNotes(applyEdit(song, plan.edit).song.parts[1] as NotePart).map(({ midi }) => midi);
+  };
+
+  it('makes a part of one or of the other', () => {
+    const midis = (hits: boolean) =>
+      passagesOfRecording(both([kick]), time, { hits }).flatMap(({ notes }) => notes.map(({ midi }) => midi));
+    expect(midis(false)).toEqual([60]);
+    expect(midis(true)).toEqual([36]);
+  });
+
+  it('is followed by each in its own: no drum gets into a melody, and no melody into the drums', () => {
+    const now = both([kick, lineNote('s', 1, 1.1, 38)], {
+      ...take.line!,
+      notes: [lineNote('a', 0.5, 1, 60), lineNote('b', 1, 2, 64)],
+    });
+    expect(after(now, partOf(false, 'notes'))).toEqual([60, 64]);
+    expect(after(now, partOf(true, 'drums'))).toEqual([36, 38]);
+    // A drum kit that plays the melody goes on doing so.
+    expect(after(now, partOf(false, 'drums'))).toEqual([60, 64]);
+  });
+
+  it('read anew, all of it, is followed by the drums as far as there are hits', () => {
+    expect(after(both([lineNote('new', 1, 1.1, 38)]), partOf(true, 'drums'))).toEqual([38]);
+    expect(
+      after(both([kick], { ...take.line!, notes: [lineNote('new', 1, 2, 64)] }), partOf(false, 'notes')),
+    ).toEqual([64]);
   });
 });

@@ -9,6 +9,7 @@ import {
   notesOriginTicks,
   placedRecordings,
   putNotes,
+  readsHits,
   withBends,
   type Edit,
   type Note,
@@ -83,14 +84,21 @@ export function passageOfRecording(
   };
 }
 
-/** The passages of a recording part as passages of notes, each where it lies; those without notes are left out. */
+/**
+ * The passages of a recording part as passages of notes, each where it lies; those without notes are left out.
+ * @param wanted.hits those that were read as hits, or those that were not: no part plays both
+ */
 export function passagesOfRecording(
   part: RecordingPart,
   time: TimeMap,
-  wanted: Pick<MakingOptions, 'only'> & { contourOf?: (passage: PlacedRecording) => Contour | undefined },
+  wanted: Pick<MakingOptions, 'only'> & {
+    hits: boolean;
+    contourOf?: (passage: PlacedRecording) => Contour | undefined;
+  },
 ): Omit<NotePassage, 'id'>[] {
-  const { only, contourOf } = wanted;
+  const { only, hits, contourOf } = wanted;
   return placedRecordings(part)
+    .filter((passage) => readsHits(passage) === hits)
     .map((passage) => passageOfRecording(passage, time, { only, contour: contourOf?.(passage) }))
     .filter(({ notes }) => notes.length > 0);
 }
@@ -121,7 +129,9 @@ export function planFollowing(
   contourOf: (passage: PlacedRecording) => Contour | undefined,
 ): FollowingPlan | undefined {
   const source = song.parts.find(({ id }) => id === part.madeFromPartId);
-  const recorded = source?.kind === 'recording' ? placedRecordings(source).filter(({ line }) => line) : [];
+  const read = source?.kind === 'recording' ? placedRecordings(source).filter(({ line }) => line) : [];
+  const hits = holdsHits(part, read);
+  const recorded = read.filter((each) => readsHits(each) === hits);
   const [first] = chosenPassages(part) as (NotePassage | undefined)[];
   if (recorded.length === 0 || !first || !isTiedToRecording(part)) return undefined;
   const bends = notesOf(part).some((note) => note.bends);
@@ -167,6 +177,14 @@ export function planFollowing(
     put.length + remove.length > 0 ? putNotes(part.id, passage, put, remove) : [],
   );
   return edits.length > 0 ? { edit: { type: 'batch', edits }, changed, added, removed } : undefined;
+}
+
+/** Whether a part was made from hits: a drum kit may play what was read as a melody, too. */
+function holdsHits(part: NotePart, read: readonly PlacedRecording[]): boolean {
+  const made = new Set(notesOf(part).map(({ id }) => id));
+  const from = read.find(({ line }) => line!.notes.some(({ id }) => made.has(madeId(id))));
+  // Nothing of it is left where all was read anew.
+  return from ? readsHits(from) : part.kind === 'drums' && read.some(readsHits);
 }
 
 /** The last passage that has begun at a tick. */

@@ -54,6 +54,7 @@ export {
   nearestNote,
   melodyLineOf,
   railMidi,
+  readsHits,
   soundingMidi,
   wantedSpan,
 } from './lineNotes.ts';

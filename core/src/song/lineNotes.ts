@@ -15,6 +15,11 @@ export function melodyLineOf(passage: { line?: Line | null } | null | undefined)
   return line && (line.reads ?? 'melody') === 'melody' ? line : null;
 }
 
+/** Whether what was read of a passage are hits: the pitches of its notes are keys of a drum kit. */
+export function readsHits(passage: { line?: Line | null }): boolean {
+  return passage.line?.reads === 'hits';
+}
+
 /** Start, end and pitch a line note should have: its target where one is set. */
 export function wantedSpan(note: LineNote): { startSeconds: Seconds; endSeconds: Seconds } {
   return {

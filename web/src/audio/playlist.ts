@@ -13,6 +13,7 @@ import {
   groupOf,
   isAudible,
   placedRecordings,
+  readsHits,
   songEndTicks,
   soundingNotesOf,
   soundingSpans,
@@ -303,7 +304,7 @@ function lineTracks(song: Song, part: RecordingPart, choice: ListenChoice): Trac
   if (choice.mode === 'recording') return [];
   const time = createTimeMap(song);
   const placedOnes = placedRecordings(part);
-  const hits = placedOnes.filter(({ line }) => line?.reads === 'hits');
+  const hits = placedOnes.filter(readsHits);
   const others = placedOnes.filter((passage) => !hits.includes(passage));
   return [
     { passages: others, program: choice.lineProgram, name: 'line' },

@@ -8,6 +8,7 @@ import { passagesOfRecording } from '@plundra/core/arranging';
 import {
   placedRecordings,
   railMidi,
+  readsHits,
   type RecordingPart,
   type PlacedRecording,
   type SimpleEdit,
@@ -45,7 +46,8 @@ export function UseSheet({
   const navigate = useNavigate();
   const [bends, setBends] = useState(false);
   const { line } = passage;
-  const program: Sound = line?.reads === 'hits' ? 'drums' : listen.lineProgram;
+  const drums = readsHits(passage);
+  const program: Sound = drums ? 'drums' : listen.lineProgram;
   if (!line)
     return (
       <>
@@ -60,12 +62,13 @@ export function UseSheet({
     const middle = line.notes[Math.floor(line.notes.length / 2)];
     void engine.live.preview(middle?.midi ?? 67, 96, next);
   };
-  const notes = placedRecordings(part).flatMap((each) => each.line?.notes ?? []);
+  const notes = placedRecordings(part)
+    .filter((each) => readsHits(each) === drums)
+    .flatMap((each) => each.line?.notes ?? []);
   const chordal = line.reads === 'notes';
-  const drums = line.reads === 'hits';
   const make = () => {
     const createId = () => crypto.randomUUID();
-    const placed = passagesOfRecording(part, time, bends ? { contourOf: contours } : {});
+    const placed = passagesOfRecording(part, time, { hits: drums, ...(bends && { contourOf: contours }) });
     const count = placed.reduce((sum, { notes }) => sum + notes.length, 0);
     const { part: made, edit } = notePartFromLine(
       song,
@@ -83,7 +86,7 @@ export function UseSheet({
   const makeParts = (groups: { name: string; ids: ReadonlySet<string> }[]): SimpleEdit[] => {
     const createId = () => crypto.randomUUID();
     return groups.flatMap(({ name, ids }) => {
-      const placed = passagesOfRecording(part, time, { only: ids });
+      const placed = passagesOfRecording(part, time, { hits: drums, only: ids });
       if (placed.length === 0) return [];
       return [notePartFromLine(song, part, placed, program, name, createId).edit];
     });
