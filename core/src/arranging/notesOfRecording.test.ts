@@ -310,5 +310,7 @@ describe('a recording part that holds a melody and hits', () => {
     expect(
       after(both([kick], { ...take.line!, notes: [lineNote('new', 1, 2, 64)] }), partOf(false, 'notes')),
     ).toEqual([64]);
+    // Without hits a drum kit plays the melody that it played.
+    expect(after(recordingPart([lineNote('new', 1, 2, 64)]), partOf(false, 'drums'))).toEqual([64]);
   });
 });
