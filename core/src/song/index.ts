@@ -192,7 +192,13 @@ export {
   type TempoKeeps,
   type TempoQuestion,
 } from './tempoChange.ts';
-export { passageKeyEdits, planTranspose, semitonesBetween, type TransposePlan } from './transpose.ts';
+export {
+  passageKeyEdits,
+  planTranspose,
+  semitonesBetween,
+  transposedLineNote,
+  type TransposePlan,
+} from './transpose.ts';
 export { canTranspose, planTransposePassages, type Transposition } from './transposePassages.ts';
 export { keyAt, keyChangesOf, keySpanAt, withKeyAt, type Keyed } from './keys.ts';
 export {

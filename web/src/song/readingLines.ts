@@ -1,6 +1,6 @@
 /** Readings as lines of the song: pure functions. */
 import type { MelodyResult, NotesResult } from '@plundra/contract';
-import { nearestNote, ownsNote, type Line, type LineNote } from '@plundra/core/song';
+import { ownsNote, transposedLineNote, type Line, type LineNote } from '@plundra/core/song';
 
 /** Seconds of the recording. */
 export interface Span {
@@ -17,16 +17,17 @@ export function notesOfReading(
   { tuningCents, notes }: NotesResult,
   semitones: number,
 ): Pick<Line, 'tuningCents' | 'notes'> {
+  const read = notes.map((note, i) => ({
+    id: `n${i + 1}`,
+    ...note,
+    velocity: Math.max(1, Math.round(note.velocity)),
+  }));
   return {
     tuningCents,
-    notes: notes.map((note, i) => ({
-      id: `n${i + 1}`,
-      ...note,
-      velocity: Math.max(1, Math.round(note.velocity)),
-      ...(semitones !== 0 && {
-        target: { midi: nearestNote(note.midi, tuningCents) + Math.round(semitones) },
-      }),
-    })),
+    notes:
+      semitones === 0
+        ? read
+        : read.map((note) => transposedLineNote(note, tuningCents, Math.round(semitones))),
   };
 }
 

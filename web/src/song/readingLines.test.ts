@@ -1,0 +1,55 @@
+import { describe, expect, it } from 'vitest';
+import { railMidi, soundingMidi } from '@plundra/core/song';
+import { faintNotesOf, lineOf, notesOfReading, replaceWithin, withOwnIds } from './readingLines.ts';
+
+const read = (midi: number, startSeconds = 0) => ({
+  startSeconds,
+  endSeconds: startSeconds + 1,
+  midi,
+  velocity: 80.4,
+  confidence: 0.9,
+});
+const melody = {
+  tuningCents: -20,
+  notes: [read(59.8), read(62.1, 1)],
+  faintNotes: [read(64.8, 2)],
+  contour: { hopSeconds: 0.01, f0Hz: [], confidence: [] },
+  kind: { kind: 'voice' as const, reason: '' },
+};
+
+describe('a line made from a reading', () => {
+  it('has notes with names of their own and whole velocities, and asks nothing of them', () => {
+    const line = lineOf('r', melody);
+    expect(line).toMatchObject({ readingId: 'r', tuningCents: -20 });
+    expect(line.notes.map(({ id, velocity, target }) => [id, velocity, target])).toEqual([
+      ['n1', 80, undefined],
+      ['n2', 80, undefined],
+    ]);
+    expect(withOwnIds(line, 'take').notes.map(({ id }) => id)).toEqual(['take.n1', 'take.n2']);
+  });
+
+  it('of a recording that sounds transposed as a whole sounds where that did, in its own tuning', () => {
+    for (const semitones of [-3, 2])
+      for (const notes of [
+        lineOf('r', melody, semitones).notes,
+        notesOfReading({ tuningCents: -20, notes: melody.notes }, semitones).notes,
+        faintNotesOf(melody, semitones),
+      ])
+        for (const note of notes) {
+          expect(soundingMidi(note, -20)).toBeCloseTo(note.midi + semitones, 9);
+          // Rails lie as low as the recording is tuned.
+          expect(railMidi(note, -20) - Math.round(railMidi(note, -20))).toBeCloseTo(-0.2, 9);
+        }
+  });
+
+  it('keeps what lies outside a span that is read again', () => {
+    const line = lineOf('r', melody);
+    const fresh = lineOf('s', { ...melody, notes: [read(59), read(61, 0.9), read(63, 1.2)] });
+    const { remove, put } = replaceWithin(line, fresh, { fromSeconds: 1, toSeconds: 2 });
+    expect(remove).toEqual(['n2']);
+    // One that was begun just before the span belongs to it, as it does behind a cut.
+    expect(put.map(({ midi }) => midi)).toEqual(expect.arrayContaining([63]));
+    expect(put.map(({ midi }) => midi)).not.toContain(59);
+    expect(new Set(put.map(({ id }) => id)).has('n3')).toBe(false);
+  });
+});
