@@ -246,11 +246,13 @@ describe('a song whose parts follow', () => {
     expect(short! % 12).toBe(6);
   });
 
-  it('keeps the tuning of a recording that follows', () => {
+  it.each([20, 50, -50])('keeps the tuning of a recording that follows: %i cents', (tuningCents) => {
     const [take] = voice.takes;
-    const flat = { ...voice, takes: [{ ...take, line: { ...take.line!, tuningCents: 20 } }] };
-    const [rail] = midis(followedSong({ ...song, parts: [flat] }));
-    expect(rail).toBeCloseTo(63.2);
+    const line = take.line!;
+    const notes = line.notes.map((note) => ({ ...note, midi: note.midi + tuningCents / 100 }));
+    const tuned = { ...voice, takes: [{ ...take, line: { ...line, notes, tuningCents } }] };
+    const [rail] = midis(followedSong({ ...song, parts: [tuned] }));
+    expect(rail).toBeCloseTo(63 + tuningCents / 100);
   });
 
   it('is as written when following is off, and follows by an edit that can be taken back', () => {

@@ -7,6 +7,7 @@ import {
   createTimeMap,
   keyAt,
   melodyLineOf,
+  nearestNote,
   notesOriginTicks,
   placedRecordings,
   railMidi,
@@ -122,11 +123,9 @@ function followedNote(
   const { startSeconds, endSeconds } = wantedSpan(note);
   const middle = toTicks(startSeconds + Math.min(0.2, (endSeconds - startSeconds) / 2));
   const rail = railMidi(note, tuningCents);
+  const from = nearestNote(rail, tuningCents);
   const lengthTicks = toTicks(endSeconds) - toTicks(startSeconds);
-  const to = goes(Math.round(rail), middle, lengthTicks);
-  if (to === Math.round(rail)) return note;
-  return {
-    ...note,
-    target: { ...note.target, midi: Math.min(127, Math.max(0, to + (rail - Math.round(rail)))) },
-  };
+  const to = goes(from, middle, lengthTicks);
+  if (to === from) return note;
+  return { ...note, target: { ...note.target, midi: Math.min(127, Math.max(0, to + rail - from)) } };
 }

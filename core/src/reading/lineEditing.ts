@@ -14,6 +14,8 @@ export interface NoteChange {
 
 /** Shortest note that editing leaves behind. */
 export const SHORTEST_NOTE_SECONDS = 0.03;
+/** A note that was moved by octaves lies as near as this to what was read, but for these. */
+const SAME_PITCH_SEMITONES = 1.5;
 /** Confidence of a note that the user drew or joined: it is certain now. */
 const SETTLED = 1;
 
@@ -34,6 +36,20 @@ export function measurePitch(contour: Contour, startSeconds: Seconds, endSeconds
   return measured.length >= 3 ? quantile(measured, 0.5) : undefined;
 }
 
+/** Octaves by which a note was moved since it was read: the contour still lies where it was read. */
+function octavesMoved(note: LineNote, contour: Contour): number {
+  const read = measurePitch(contour, note.startSeconds, note.endSeconds);
+  if (read === undefined) return 0;
+  const octaves = Math.round((note.midi - read) / 12);
+  return Math.abs(note.midi - read - 12 * octaves) < SAME_PITCH_SEMITONES ? octaves : 0;
+}
+
+/** Pitch of a span in the octave that a note was moved to; that of the note where nothing can be measured. */
+function measuredLike(note: LineNote, contour: Contour, startSeconds: Seconds, endSeconds: Seconds): Midi {
+  const measured = measurePitch(contour, startSeconds, endSeconds);
+  return measured === undefined ? note.midi : measured + 12 * octavesMoved(note, contour);
+}
+
 /** Makes one note of several: from the first start to the last end. Fewer than two notes: no change. */
 export function joinNotes(notes: readonly LineNote[], contour: Contour): NoteChange {
   if (notes.length < 2) return { remove: [], put: [] };
@@ -45,7 +61,7 @@ export function joinNotes(notes: readonly LineNote[], contour: Contour): NoteCha
   const joined: LineNote = {
     ...played,
     endSeconds,
-    midi: measurePitch(contour, first.startSeconds, endSeconds) ?? longest.midi,
+    midi: measuredLike(longest, contour, first.startSeconds, endSeconds),
     velocity: Math.max(...ordered.map((note) => note.velocity)),
     confidence: SETTLED,
   };
@@ -83,7 +99,7 @@ export function cutNote(
     id: noteId,
     startSeconds,
     endSeconds,
-    midi: measurePitch(contour, startSeconds, endSeconds) ?? note.midi,
+    midi: measuredLike(note, contour, startSeconds, endSeconds),
     confidence: SETTLED,
     ...(target?.midi !== undefined && { target: { midi: target.midi } }),
   });
@@ -111,17 +127,21 @@ export function trimNote(
   contour: Contour,
 ): LineNote {
   const start = Math.max(0, Math.min(startSeconds, endSeconds - SHORTEST_NOTE_SECONDS));
-  const measured = measurePitch(contour, start, endSeconds);
-  const near = measured !== undefined && Math.abs(measured - note.midi) < 1;
+  const measured = measuredLike(note, contour, start, endSeconds);
+  const near = Math.abs(measured - note.midi) < 1;
   return { ...note, startSeconds: start, endSeconds, midi: near ? measured : note.midi, confidence: SETTLED };
 }
 
 /** Moves what was played by whole octaves: the reading took the wrong one. */
 export function shiftOctave(note: LineNote, octaves: number): LineNote {
-  const midi = Math.min(127, Math.max(0, note.midi + 12 * octaves));
-  const target =
-    note.target?.midi === undefined ? note.target : { ...note.target, midi: note.target.midi + 12 * octaves };
-  return { ...note, midi, confidence: SETTLED, ...(target && { target }) };
+  const { namedMidi, target } = note;
+  return {
+    ...note,
+    midi: Math.min(127, Math.max(0, note.midi + 12 * octaves)),
+    confidence: SETTLED,
+    ...(namedMidi !== undefined && { namedMidi: namedMidi + 12 * octaves }),
+    ...(target?.midi !== undefined && { target: { ...target, midi: target.midi + 12 * octaves } }),
+  };
 }
 
 function lengthOf(note: LineNote): Seconds {

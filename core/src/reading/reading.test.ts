@@ -129,6 +129,21 @@ describe('editing a line', () => {
     });
   });
 
+  it('leaves a note in the octave that it was moved to, by the name it was given', () => {
+    const note = shiftOctave(lineNote('a', 1.6, 3.4, 60.3, { namedMidi: 61 }), 1);
+    expect(note).toMatchObject({ midi: 72.3, namedMidi: 73 });
+    const midis = (change: { put: { midi: number }[] } | undefined) =>
+      change?.put.map(({ midi }) => Math.round(10 * midi) / 10);
+    expect(midis(cutNote(note, 2.6, contour, 'new'))).toEqual([72.3, 76]);
+    expect(midis(joinNotes([note, lineNote('b', 3.4, 3.6, 64)], contour))?.[0]).toBeGreaterThan(72);
+    expect(trimNote({ ...note, midi: 72.6 }, 1.7, 2.6, contour).midi).toBeCloseTo(72.3, 2);
+    // The longest of the joined says which octave it is.
+    const short = lineNote('c', 1.6, 1.8, 60.3);
+    expect(
+      midis(joinNotes([short, { ...note, startSeconds: 1.8, endSeconds: 2.6 }], contour))?.[0],
+    ).toBeGreaterThan(72);
+  });
+
   it('measures nothing where nothing is voiced', () => {
     expect(measurePitch(contour, 0, 0.4)).toBeUndefined();
   });

@@ -25,8 +25,10 @@ describe('fainter notes', () => {
     expect(proposalKindsOf(line)).toContain('faint');
     const faint = faintNotesOf(reading, 2);
     const proposal = proposalFor(line, contour, faint, { kind: 'faint', amount: 100 });
-    expect(proposal?.put).toMatchObject([{ id: 'faint-n1', midi: 62.2, velocity: 70, target: { midi: 64 } }]);
-    expect(line.notes).toMatchObject([{ id: 'n1', target: { midi: 62 } }]);
+    expect(proposal?.put).toMatchObject([
+      { id: 'faint-n1', midi: 62.2, velocity: 70, target: { midi: 64.2 } },
+    ]);
+    expect(line.notes).toMatchObject([{ id: 'n1', target: { midi: 62.2 } }]);
   });
 
   it('are not there for what is read as chords or drums', () => {
