@@ -101,6 +101,16 @@ describe('notes made from a melody', () => {
     const longer = widest({ startSeconds: 0.5, endSeconds: 3.5 }).last;
     expect(longer).toBeGreaterThan(2.9 * 1920);
   });
+
+  it('bend in the octave that their notes were moved to', () => {
+    const contour = contourOf((seconds) => (seconds < 1 ? 60 : 60.4));
+    for (const octaves of [-1, 1]) {
+      const passage = passageWith([lineNote('a', 0.5, 1.5, 60.1 + 12 * octaves)]);
+      const [{ midi, bends }] = notesOfRecording(passage, time, { contour });
+      expect(midi).toBe(60 + 12 * octaves);
+      expect(bends).toEqual([{ afterTicks: 960, semitones: 0.4 }]);
+    }
+  });
 });
 
 describe('notes made from a chordal recording', () => {

@@ -10,7 +10,7 @@ export {
   type TimePlan,
 } from './correction.ts';
 export type { PitchMarks } from './pitchMarks.ts';
-export { splitPitch, type PitchPoint, type PitchShape } from './pitchShape.ts';
+export { octavesOff, splitPitch, type PitchPoint, type PitchShape } from './pitchShape.ts';
 export {
   limitedOnsets,
   createStretchRenderer,

@@ -1,5 +1,5 @@
 /** What the pitch of a note is made of: its centre, slow drift and vibrato. */
-import type { Midi, Seconds } from '../signal/index.ts';
+import { median, type Midi, type Seconds } from '../signal/index.ts';
 
 export interface PitchPoint {
   seconds: Seconds;
@@ -16,6 +16,8 @@ export interface PitchShape {
 
 /** Half the window of the slow movement; the whole holds more than one cycle of a slow (4.5 Hz) vibrato. */
 const DRIFT_HALF_SECONDS = 0.16;
+/** What lies no further than this from a note, but for octaves, is of that note. */
+const SAME_PITCH_SEMITONES = 2;
 /** A start or end further off than this is a scoop or slide. */
 const SCOOP_SEMITONES = 0.5;
 /** A scoop lasts no longer than this; what is still off then is drift. */
@@ -23,8 +25,20 @@ const LONGEST_SCOOP_SECONDS = 0.16;
 /** Over this time the correction sets in after a scoop. */
 const RAMP_SECONDS = 0.03;
 
-/** Splits the pitch of one note around its centre. Points ascend in time. */
-export function splitPitch(points: readonly PitchPoint[], centre: Midi): PitchShape {
+/**
+ * Semitones by which what was measured of a note lies in another octave than the note: it was moved by octaves since, because they were
+ * read wrong.
+ */
+export function octavesOff(points: readonly Pick<PitchPoint, 'midi'>[], centre: Midi): number {
+  if (points.length === 0) return 0;
+  const off = median(points.map(({ midi }) => midi)) - centre;
+  const octaves = 12 * Math.round(off / 12);
+  return Math.abs(off - octaves) < SAME_PITCH_SEMITONES ? octaves : 0;
+}
+
+/** Splits the pitch of one note around its centre, in whichever octave it was measured. Points ascend in time. */
+export function splitPitch(points: readonly PitchPoint[], named: Midi): PitchShape {
+  const centre = named + octavesOff(points, named);
   const count = points.length;
   const drift = new Float64Array(count);
   const vibrato = new Float64Array(count);

@@ -1,7 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { readMelody } from '../reading/index.ts';
 import { createRandom, gaussian } from '../signal/index.ts';
-import { applyPatches, createRetuner, planTime, splitPitch, type CorrectedNote } from './index.ts';
+import {
+  applyPatches,
+  createRetuner,
+  octavesOff,
+  planTime,
+  splitPitch,
+  type CorrectedNote,
+} from './index.ts';
 
 const RATE = 44100;
 
@@ -336,5 +343,19 @@ describe('splitting pitch', () => {
     expect(weight[0]).toBe(0);
     expect(weight[60]).toBe(1);
     expect(Math.min(...weight.slice(60))).toBe(1);
+  });
+
+  it('is the same around a note that was moved by octaves since', () => {
+    const points = times.map((seconds) => ({
+      seconds,
+      midi: 60 + 0.3 * Math.sin(2 * Math.PI * 6 * seconds),
+    }));
+    for (const octaves of [-2, -1, 1]) {
+      expect(splitPitch(points, 60 + 12 * octaves)).toEqual(splitPitch(points, 60));
+      expect(octavesOff(points, 60.4 + 12 * octaves)).toBe(-12 * octaves);
+    }
+    // A fifth is no octave; where nothing was measured nothing is known.
+    expect(octavesOff(points, 67)).toBe(0);
+    expect(octavesOff([], 72)).toBe(0);
   });
 });

@@ -6,7 +6,7 @@ import { nearestNote, railMidi, wantedSpan, type LineNote } from '../song/index.
 import type { Corrected } from './correctionSpec.ts';
 import { heardTime } from './heardTime.ts';
 import { correctedNote } from './lineCorrection.ts';
-import { splitPitch } from './pitchShape.ts';
+import { octavesOff, splitPitch } from './pitchShape.ts';
 
 export interface SoundingNote {
   /** Of the line note. */
@@ -62,7 +62,8 @@ export function bendsOfNote(note: LineNote, tuningCents: Cents, contour: Contour
     t++
   )
     if (f0Hz[t] > 0) points.push({ seconds: t * hopSeconds, midi: hzToMidi(f0Hz[t]) });
-  const whole = nearestNote(railMidi(note, tuningCents), tuningCents) + tuningCents / 100;
+  const whole =
+    nearestNote(railMidi(note, tuningCents), tuningCents) + tuningCents / 100 + octavesOff(points, note.midi);
   const shape = splitPitch(points, note.midi);
   const length = note.endSeconds - note.startSeconds;
   const stretch = length > 0 ? (corrected.toEndSeconds - corrected.toStartSeconds) / length : 1;

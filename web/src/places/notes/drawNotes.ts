@@ -1,6 +1,6 @@
 /** Rails, contour, deviation and note bars: what changes with the notes. */
 import type { Contour } from '@plundra/core/reading';
-import { splitPitch } from '@plundra/core/retune';
+import { octavesOff, splitPitch } from '@plundra/core/retune';
 import { hzToMidi } from '@plundra/core/theory';
 import type { Surface } from '../../canvas/surface.ts';
 import { secondsOf, xOf, yOf } from '../../canvas/view.ts';
@@ -309,6 +309,7 @@ function addContour(batch: Batch, note: CanvasNote, scene: LineScene): void {
   const last = Math.min(contour.f0Hz.length - 1, Math.floor(frameAt(played.endSeconds) + 1e-6));
   const after = !scene.before && note.sound !== undefined;
   const shape = after ? soundingShape(note, contour, first, last) : undefined;
+  const moved = octavesMoved(note, contour, first, last);
   const speed =
     (note.endSeconds - note.startSeconds) / Math.max(1e-6, played.endSeconds - played.startSeconds);
   const step = Math.max(1, Math.floor(MIN_PIXELS_PER_POINT / (contour.hopSeconds * view.pixelsPerSecond)));
@@ -324,7 +325,7 @@ function addContour(batch: Batch, note: CanvasNote, scene: LineScene): void {
       open = openBefore = false;
       continue;
     }
-    const recorded = hzToMidi(f0Hz);
+    const recorded = hzToMidi(f0Hz) - moved;
     const seconds = recording.toSong(t * contour.hopSeconds);
     if (after) {
       const [x, y] = [xOf(view, seconds), yOf(view, recorded)];
@@ -348,6 +349,20 @@ function addContour(batch: Batch, note: CanvasNote, scene: LineScene): void {
     else batch.ink.moveTo(x, y);
     open = true;
   }
+}
+
+const knownOctaves = new WeakMap<CanvasNote, { contour: Contour; semitones: number }>();
+
+/** A note that was moved by octaves has its contour with it. */
+function octavesMoved(note: CanvasNote, contour: Contour, first: number, last: number): number {
+  let known = knownOctaves.get(note);
+  if (known?.contour !== contour) {
+    const points: { midi: number }[] = [];
+    for (let t = first; t <= last; t++)
+      if (contour.f0Hz[t] > 0) points.push({ midi: hzToMidi(contour.f0Hz[t]) });
+    knownOctaves.set(note, (known = { contour, semitones: octavesOff(points, note.played!.midi) }));
+  }
+  return known.semitones;
 }
 
 const shapes = new WeakMap<CanvasNote, Float32Array>();
