@@ -104,12 +104,18 @@ describe('notes made from a melody', () => {
 
   it('bend in the octave that their notes were moved to', () => {
     const contour = contourOf((seconds) => (seconds < 1 ? 60 : 60.4));
-    for (const octaves of [-1, 1]) {
-      const passage = passageWith([lineNote('a', 0.5, 1.5, 60.1 + 12 * octaves)]);
-      const [{ midi, bends }] = notesOfRecording(passage, time, { contour });
-      expect(midi).toBe(60 + 12 * octaves);
-      expect(bends).toEqual([{ afterTicks: 960, semitones: 0.4 }]);
-    }
+    for (const octaves of [-1, 1])
+      for (const note of [
+        lineNote('a', 0.5, 1.5, 60.1 + 12 * octaves),
+        // Only its name is another.
+        lineNote('a', 0.5, 1.5, 60.1, { namedMidi: 60 + 12 * octaves }),
+        // Its sound is an octave away.
+        lineNote('a', 0.5, 1.5, 60.1, { target: { midi: 60 + 12 * octaves } }),
+      ]) {
+        const [{ midi, bends }] = notesOfRecording(passageWith([note]), time, { contour });
+        expect(midi).toBe(60 + 12 * octaves);
+        expect(bends).toEqual([{ afterTicks: 960, semitones: 0.4 }]);
+      }
   });
 });
 

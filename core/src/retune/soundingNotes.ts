@@ -62,8 +62,15 @@ export function bendsOfNote(note: LineNote, tuningCents: Cents, contour: Contour
     t++
   )
     if (f0Hz[t] > 0) points.push({ seconds: t * hopSeconds, midi: hzToMidi(f0Hz[t]) });
+  const moved = corrected.toMidi - corrected.midi;
+  const named = nearestNote(railMidi(note, tuningCents), tuningCents) + tuningCents / 100;
+  // In which octave it was measured does not matter where it was said to be in another.
   const whole =
-    nearestNote(railMidi(note, tuningCents), tuningCents) + tuningCents / 100 + octavesOff(points, note.midi);
+    named +
+    octavesOff(
+      points.map(({ midi }) => ({ midi: midi + moved })),
+      named,
+    );
   const shape = splitPitch(points, note.midi);
   const length = note.endSeconds - note.startSeconds;
   const stretch = length > 0 ? (corrected.toEndSeconds - corrected.toStartSeconds) / length : 1;
@@ -71,8 +78,7 @@ export function bendsOfNote(note: LineNote, tuningCents: Cents, contour: Contour
   let last = 0;
   points.forEach(({ seconds, midi }, i) => {
     const shift =
-      corrected.toMidi -
-      corrected.midi +
+      moved +
       shape.weight[i] *
         ((corrected.driftKept - 1) * shape.drift[i] + (corrected.vibratoKept - 1) * shape.vibrato[i]);
     const semitones = clamp(midi + shift - whole, -WIDEST_SEMITONES, WIDEST_SEMITONES);
