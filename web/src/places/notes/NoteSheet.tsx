@@ -29,7 +29,7 @@ import { colours } from '../../theme/tokens.ts';
 import type { CanvasNote } from './canvasNote.ts';
 import type { LineSheetProps } from './LineSheet.tsx';
 import { OFF_CENTS } from './correcting.ts';
-import { clipSpan, countHits, countNotes, type NoteEditing } from './noteEditing.ts';
+import { clipSpan, countHits, countNotes, followed, type NoteEditing } from './noteEditing.ts';
 
 /** Numbers and actions of the selected notes. */
 export function NoteSheet({
@@ -154,13 +154,13 @@ export function NoteSheet({
           <>
             <Button
               title={isLine ? 'The reading took the wrong octave' : 'Shift + ↑'}
-              onClick={() => change(editing.octave(selected, 1))}
+              onClick={() => change(followed(editing.octave(selected, 1), selected))}
             >
               Octave ↑
             </Button>
             <Button
               title={isLine ? 'The reading took the wrong octave' : 'Shift + ↓'}
-              onClick={() => change(editing.octave(selected, -1))}
+              onClick={() => change(followed(editing.octave(selected, -1), selected))}
             >
               Octave ↓
             </Button>

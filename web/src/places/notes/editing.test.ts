@@ -19,7 +19,7 @@ import {
 import { isCorrected } from '@plundra/core/retune';
 import { notesOfPassage } from './canvasNote.ts';
 import { createLineEditor } from './lineEditor.ts';
-import { type LabelledEdit } from './noteEditing.ts';
+import { followed, type LabelledEdit } from './noteEditing.ts';
 import { createPassageEditor } from './passageEditor.ts';
 import { replaceWithin } from '../../song/readingLines.ts';
 
@@ -329,6 +329,13 @@ describe('editing a note part', () => {
     expect(
       edit((editor) => editor.trim('b', 9, 2.5)).notes.find((each) => each.id === 'b')?.lengthTicks,
     ).toBeGreaterThan(0);
+  });
+
+  it('is followed where a single note goes, but does not jump among several', () => {
+    const made = { label: 'Move 1 note', edit: { type: 'batch' as const, edits: [] } };
+    expect(followed(made, new Set(['a']))).toEqual({ ...made, select: ['a'], reveal: true });
+    expect(followed(made, new Set(['a', 'b']))).toBe(made);
+    expect(followed(undefined, new Set(['a']))).toBeUndefined();
   });
 
   it('has no doubtful notes', () => {

@@ -82,6 +82,11 @@ export function withMuted<T extends { muted?: true }>(note: T, muted: boolean): 
   return sounding;
 }
 
+/** An edit that moves notes: a single one is followed where it goes, of several the view stays. */
+export function followed(made: LabelledEdit | undefined, ids: ReadonlySet<string>): LabelledEdit | undefined {
+  return made && ids.size === 1 ? { ...made, select: [...ids], reveal: true } : made;
+}
+
 /** "3 hits", "1 hit". */
 export function countHits(count: number): string {
   return `${count} ${count === 1 ? 'hit' : 'hits'}`;

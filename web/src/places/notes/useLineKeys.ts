@@ -5,7 +5,7 @@ import { useSong } from '../../song/SongContext.tsx';
 import type { Tool } from './gesture.ts';
 import type { LineCanvasHandle } from './LineCanvas.tsx';
 import type { Doubtful } from './useDoubtful.ts';
-import { clipSpan, type LabelledEdit, type Clip, type NoteEditing } from './noteEditing.ts';
+import { clipSpan, followed, type LabelledEdit, type Clip, type NoteEditing } from './noteEditing.ts';
 
 /** Notes that were copied; kept over places and parts of this window. */
 let clipboard: { clip: Clip; partId: string } | undefined;
@@ -50,7 +50,8 @@ export function useLineKeys(options: Options): void {
         return time.secondsAt(time.ticksAt(start) + ticks) - start;
       };
       const move = (seconds: number, semitones: number) => {
-        change(moving?.move(selected, { seconds, semitones }));
+        const moved = moving?.move(selected, { seconds, semitones });
+        change(moving?.unpitched ? moved : followed(moved, selected));
         const first = moving?.notes.find((note) => selected.has(note.id));
         if (semitones !== 0 && first) hear(first.midi + semitones, first.velocity);
       };

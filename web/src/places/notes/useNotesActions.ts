@@ -2,7 +2,7 @@
 import { useMemo } from 'react';
 import { useActions, type Action } from '../../song/actions.ts';
 import type { Tool } from './gesture.ts';
-import type { LabelledEdit, NoteEditing } from './noteEditing.ts';
+import { followed, type LabelledEdit, type NoteEditing } from './noteEditing.ts';
 import type { StepName } from './StepStrip.tsx';
 import type { Doubtful } from './useDoubtful.ts';
 
@@ -58,13 +58,13 @@ export function useNotesActions(place: Place): void {
         label: 'An octave up',
         words: 'transpose',
         disabled: none,
-        run: () => change(editing?.octave(selected, 1)),
+        run: () => change(followed(editing?.octave(selected, 1), selected)),
       },
       {
         label: 'An octave down',
         words: 'transpose',
         disabled: none,
-        run: () => change(editing?.octave(selected, -1)),
+        run: () => change(followed(editing?.octave(selected, -1), selected)),
       },
       {
         label: 'Select all notes',
