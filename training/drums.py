@@ -13,9 +13,8 @@ import os
 import numpy as np
 
 from .compose import compose
-from .drum_sounds import KINDS, RIDES, altered, blended, computed_shot, one_shots, seconds_of, shots_of, sounding_along
+from .drum_sounds import KINDS, RIDES, altered, blended, computed_shot, one_shots, shots_of, sounding_along
 from .generate import BANKS, PROGRAMS, bank_part, damage
-from .machine_sounds import machine_shot
 from .synth import SAMPLE_RATE_HZ
 
 PROGRAMS_OF_KITS = (0, 8, 16, 24, 25, 32, 40, 48)
@@ -40,8 +39,6 @@ OTHER_GAINS_DB = (-7, 2)
 MACHINES = 0.25
 COMPUTED = 0.2
 ONE_SHOTS = 0.3
-# So many of the computed drums sound like none that somebody strikes.
-STRANGE = 0.4
 # How many drums of one kind a player has; the first cymbal is the ride.
 SLOTS = {"tom": 3, "cymbal": 3, "hand-open": 3, "snare": 2}
 
@@ -164,7 +161,7 @@ def drum(rng, kind, slot, kits, kit, check, shots, machine):
     other = kits[rng.integers(len(kits))]
     layers = recorded(kit if rng.random() < 0.6 else other)
     if layers is None or machine or rng.random() < COMPUTED:
-        layers = [machine_shot(rng, kind, seconds_of(kind)) if rng.random() < STRANGE else computed_shot(rng, kind)]
+        layers = [computed_shot(rng, kind)]
     elif kind in shots and rng.random() < ONE_SHOTS:
         layers = [shots[kind][rng.integers(len(shots[kind]))]]
     elif rng.random() < 0.25:
