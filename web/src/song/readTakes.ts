@@ -4,7 +4,7 @@ import type { MelodyKind } from '@plundra/core/reading';
 import type { Material, RecordingPart, SimpleEdit, Take } from '@plundra/core/song';
 import { api } from '../api/client.ts';
 import { listenToServer } from '../api/events.ts';
-import { lineOf, withOwnIds } from './readingLines.ts';
+import { lineOf, semitonesOf, withOwnIds } from './readingLines.ts';
 
 const KIND_OF: Partial<Record<Material, MelodyKind>> = { voice: 'voice', guitar: 'guitar', bass: 'bass' };
 
@@ -26,7 +26,7 @@ export async function readTakes(
       kind: KIND_OF[part.material] ?? 'auto',
     });
     await readingDone(started, (share) => progress((i + share) / takes.length), signal);
-    const line = lineOf(started.id, await api.readingResult(started.id), take.stretch?.semitones ?? 0);
+    const line = lineOf(started.id, await api.readingResult(started.id), semitonesOf(take));
     edits.push({ type: 'line.set', partId: part.id, takeId: take.id, line: withOwnIds(line, take.id) });
     progress((i + 1) / takes.length);
   }

@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import { railMidi, soundingMidi } from '@plundra/core/song';
-import { faintNotesOf, lineOf, notesOfReading, replaceWithin, withOwnIds } from './readingLines.ts';
+import {
+  faintNotesOf,
+  lineOf,
+  linesOfTakes,
+  notesOfReading,
+  replaceWithin,
+  withOwnIds,
+} from './readingLines.ts';
 
 const read = (midi: number, startSeconds = 0) => ({
   startSeconds,
@@ -51,5 +58,33 @@ describe('a line made from a reading', () => {
     expect(put.map(({ midi }) => midi)).toEqual(expect.arrayContaining([63]));
     expect(put.map(({ midi }) => midi)).not.toContain(59);
     expect(new Set(put.map(({ id }) => id)).has('n3')).toBe(false);
+  });
+
+  it('goes to all takes of its recording that nobody has read, as each of them sounds', () => {
+    const take = (id: string, semitones: number, more = {}) => ({
+      id,
+      recordingHash: 'a',
+      line: null,
+      stretch: { how: 'stretch' as const, semitones, onsets: [] },
+      ...more,
+    });
+    const lineAt = (semitones: number) => lineOf('r', melody, semitones);
+    const takes = [
+      take('plain', 0),
+      take('higher', 2),
+      take('read', 5, { line: lineOf('before', melody) }),
+      take('other', 0, { recordingHash: 'b' }),
+    ];
+    for (const asked of ['plain', 'higher']) {
+      const lines = linesOfTakes(takes, asked, lineAt);
+      expect(lines.map(({ id, line }) => [id, soundingMidi(line.notes[0], -20)])).toEqual([
+        ['plain', expect.closeTo(59.8, 9)],
+        ['higher', expect.closeTo(61.8, 9)],
+      ]);
+      expect(lines[0].line.notes[0].id).not.toBe(lines[1].line.notes[0].id);
+    }
+    // Who reads a take again asks for it.
+    expect(linesOfTakes(takes, 'read', lineAt).map(({ id }) => id)).toEqual(['plain', 'higher', 'read']);
+    expect(linesOfTakes([take('plain', 0)], 'plain', lineAt)[0].line.notes[0].id).toBe('n1');
   });
 });

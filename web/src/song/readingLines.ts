@@ -1,6 +1,6 @@
 /** Readings as lines of the song: pure functions. */
 import type { MelodyResult, NotesResult } from '@plundra/contract';
-import { ownsNote, transposedLineNote, type Line, type LineNote } from '@plundra/core/song';
+import { ownsNote, transposedLineNote, type Line, type LineNote, type Take } from '@plundra/core/song';
 
 /** Seconds of the recording. */
 export interface Span {
@@ -37,6 +37,26 @@ export function faintNotesOf({ tuningCents, faintNotes }: MelodyResult, semitone
     ...note,
     id: `faint-${note.id}`,
   }));
+}
+
+export const semitonesOf = ({ stretch }: Pick<Take, 'stretch'>): number => stretch?.semitones ?? 0;
+
+/**
+ * Lines for the take that was read and those of the same recording that nobody has read yet, each as it sounds: they may have been
+ * transposed apart from each other.
+ */
+export function linesOfTakes(
+  takes: readonly Take[],
+  takeId: string,
+  lineAt: (semitones: number) => Line,
+): { id: string; line: Line }[] {
+  const hash = takes.find(({ id }) => id === takeId)?.recordingHash;
+  return takes
+    .filter((take) => take.id === takeId || (take.recordingHash === hash && !take.line))
+    .map((take) => {
+      const line = lineAt(semitonesOf(take));
+      return { id: take.id, line: takes.length > 1 ? withOwnIds(line, take.id) : line };
+    });
 }
 
 /** Notes of several takes of a part have names of their own. */

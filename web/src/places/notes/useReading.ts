@@ -13,7 +13,14 @@ import {
 } from '@plundra/core/song';
 import { api } from '../../api/client.ts';
 import { listenToServer } from '../../api/events.ts';
-import { lineOf, withOwnIds, notesOfReading, replaceWithin, type Span } from '../../song/readingLines.ts';
+import {
+  lineOf,
+  linesOfTakes,
+  notesOfReading,
+  replaceWithin,
+  semitonesOf,
+  type Span,
+} from '../../song/readingLines.ts';
 import { contourOf, readingQuery } from '../../song/queries.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { windowMemory } from '../../song/storage.ts';
@@ -67,7 +74,6 @@ export function useReading(partId: string, passage: PlacedRecording | null): Rea
   }, [takes]);
   const takeId = passage?.takeId;
   const lineReadingId = melodyLineOf(passage)?.readingId;
-  const semitones = passage?.stretch?.semitones ?? 0;
   const result = useQuery({ ...readingQuery(lineReadingId ?? ''), enabled: lineReadingId !== undefined });
 
   const finish = useCallback(
@@ -83,18 +89,25 @@ export function useReading(partId: string, passage: PlacedRecording | null): Rea
           return;
         }
         if (type !== 'melody' && type !== 'notes' && type !== 'hits') return;
-        const line = await fetchLine(readingId, type, semitones);
+        const lineAt = await fetchLine(readingId, type);
         windowMemory.write(waitingKey(takeId), null);
         const takes = kept.current;
         const before = takes.find(({ id }) => id === takeId);
         const edits: SimpleEdit[] =
           span.current && before?.line
-            ? [{ type: 'line.notes', partId, takeId, ...replaceWithin(before.line, line, span.current) }]
-            : readTakes(takes, takeId).map((id) => ({
+            ? [
+                {
+                  type: 'line.notes',
+                  partId,
+                  takeId,
+                  ...replaceWithin(before.line, lineAt(semitonesOf(before)), span.current),
+                },
+              ]
+            : linesOfTakes(takes, takeId, lineAt).map(({ id, line }) => ({
                 type: 'line.set',
                 partId,
                 takeId: id,
-                line: takes.length > 1 ? withOwnIds(line, id) : line,
+                line,
               }));
         apply(
           span.current ? `${LABELS[type]} of a range` : LABELS[type],
@@ -111,7 +124,7 @@ export function useReading(partId: string, passage: PlacedRecording | null): Rea
         finishing.current = null;
       }
     },
-    [apply, message, partId, takeId, semitones],
+    [apply, message, partId, takeId],
   );
 
   const follow = useCallback(
@@ -185,23 +198,24 @@ export function useReading(partId: string, passage: PlacedRecording | null): Rea
 
 const NO_TAKES: readonly Take[] = [];
 
-/** The take that was read, and those of the same recording that nobody has read yet. */
-function readTakes(takes: readonly Take[], takeId: string): string[] {
-  const hash = takes.find(({ id }) => id === takeId)?.recordingHash;
-  return takes
-    .filter((take) => take.id === takeId || (take.recordingHash === hash && !take.line))
-    .map(({ id }) => id);
-}
-
+/** Fetches what was read, as a line of whatever sounds so many semitones higher. */
 async function fetchLine(
   readingId: string,
   type: 'melody' | 'notes' | 'hits',
-  semitones: number,
-): Promise<Line> {
-  if (type === 'melody') return lineOf(readingId, await api.readingResult(readingId), semitones);
-  const reading =
-    type === 'notes'
-      ? notesOfReading(await api.notesResult(readingId), semitones)
-      : notesOfReading({ tuningCents: 0, notes: notesOfHits((await api.hitsResult(readingId)).hits) }, 0);
-  return { readingId, reads: type, ...reading };
+): Promise<(semitones: number) => Line> {
+  switch (type) {
+    case 'melody': {
+      const reading = await api.readingResult(readingId);
+      return (semitones) => lineOf(readingId, reading, semitones);
+    }
+    case 'notes': {
+      const reading = await api.notesResult(readingId);
+      return (semitones) => ({ readingId, reads: type, ...notesOfReading(reading, semitones) });
+    }
+    case 'hits': {
+      const notes = notesOfHits((await api.hitsResult(readingId)).hits);
+      const line = { readingId, reads: type, ...notesOfReading({ tuningCents: 0, notes }, 0) };
+      return () => line;
+    }
+  }
 }
