@@ -305,7 +305,7 @@ function lineTracks(song: Song, part: RecordingPart, choice: ListenChoice): Trac
   const time = createTimeMap(song);
   const placedOnes = placedRecordings(part);
   const hits = placedOnes.filter(readsHits);
-  const others = placedOnes.filter((passage) => !hits.includes(passage));
+  const others = placedOnes.filter((passage) => !readsHits(passage));
   return [
     { passages: others, program: choice.lineProgram, name: 'line' },
     { passages: hits, program: 'drums' as const, name: 'hits' },
