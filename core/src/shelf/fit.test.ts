@@ -118,6 +118,9 @@ describe('how an item fits a song', () => {
       bpm: 60,
       metre: { beats: 3, unit: 4 },
     });
+    const [from, to] = song.tempoMap;
+    const slowing = { ...song, tempoMap: [{ ...from, ramp: true as const }, to] };
+    expect(songPlace(slowing, 3840).bpm).toBe(76);
   });
 
   it('counts bars in the metre of the item', () => {

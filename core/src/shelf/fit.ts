@@ -2,6 +2,7 @@
 import {
   beatsPerMinute,
   beatTicksOf,
+  createTimeMap,
   keyAt,
   quartersPerMinute,
   semitonesBetween,
@@ -55,9 +56,12 @@ export function songPlace(
   song: Pick<Song, 'key' | 'keyChanges' | 'tempoMap' | 'metreMap'>,
   ticks: Ticks,
 ): SongPlace {
-  const tempo = song.tempoMap.findLast(({ startTicks }) => startTicks <= ticks) ?? song.tempoMap[0];
   const { beats, unit } = song.metreMap.findLast(({ startTicks }) => startTicks <= ticks) ?? song.metreMap[0];
-  return { key: keyAt(song, ticks), bpm: tempo.bpm, metre: { beats, unit } };
+  return {
+    key: keyAt(song, ticks),
+    bpm: createTimeMap(song).quartersPerMinuteAt(ticks),
+    metre: { beats, unit },
+  };
 }
 
 export function fitItem(item: ShelfItem, place: SongPlace, wish: FitWish): ItemFit {

@@ -57,6 +57,24 @@ describe('keeping a passage on the shelf', () => {
     expect(kept(recorded(0, 5, { clock: { keeps: 'own', speed: 1.2 } })).bpm).toBeCloseTo(80, 3);
   });
 
+  it('is as many bars long as were played, where the tempo of the song follows how it was played', () => {
+    const played = {
+      ...recorded(BAR - 480, 5.5),
+      tempoMap: [
+        { startTicks: 0, bpm: 120 },
+        { startTicks: BAR, bpm: 100 },
+        { startTicks: 1.5 * BAR, bpm: 90 },
+        { startTicks: 2 * BAR, bpm: 100 },
+      ],
+    };
+    const whole = recorded(BAR, 5 - 1 / 15);
+    // Two quarters of 0.6 s and two of 2/3 s, then four of 0.6 s: two bars in 4.933 s.
+    expect(kept({ ...whole, tempoMap: played.tempoMap })).toMatchObject({ kind: 'loop', bpm: 97.297 });
+    // An eighth of 0.25 s before the bar.
+    const { sound } = kept(played);
+    expect(sound.type === 'recording' && sound.upbeatSeconds).toBeCloseTo(0.25, 9);
+  });
+
   it('says the key of the recording as it was played, before it was transposed', () => {
     const song = recorded(0, 5, { key: { fifths: 1, mode: 'major' } });
     const [part] = song.parts;

@@ -1,12 +1,12 @@
 /** What a passage of a song is on the shelf. */
 import type { Ticks } from '../signal/index.ts';
 import {
+  createPassageTime,
   createTimeMap,
   keyAt,
   passageEndTicks,
   shownNotes,
   soundingTicks,
-  speedAtStart,
   TICKS_PER_QUARTER,
   type Found,
   type Note,
@@ -44,7 +44,6 @@ export function keptItemOf(song: Song, { part, passage }: Found): KeptItem | und
   const beat = time.beatTicksAt(startTicks);
   const upbeatTicks = toNextBar > 0 && toNextBar < beat && startTicks + toNextBar < endTicks ? toNextBar : 0;
   const songKey = keyAt(song, startTicks + upbeatTicks);
-  const bpmThere = 60 / (time.secondsAt(startTicks + TICKS_PER_QUARTER) - time.secondsAt(startTicks));
   const facts = {
     name: passage.name ?? part.name,
     tags: [],
@@ -70,19 +69,29 @@ export function keptItemOf(song: Song, { part, passage }: Found): KeptItem | und
     };
     const material = program === 'drums' ? ('drums' as const) : ('other' as const);
     const key = program === 'drums' ? null : (passage.key ?? songKey);
-    return { ...facts, kind: 'phrase', material, key, bpm: round(bpmThere), sound, notes };
+    return {
+      ...facts,
+      kind: 'phrase',
+      material,
+      key,
+      bpm: round(time.quartersPerMinuteAt(startTicks)),
+      sound,
+      notes,
+    };
   }
   if (part.kind !== 'recording') return undefined;
   const take = part.takes.find(({ id }) => id === passage.takeId);
   if (!take) return undefined;
-  const bpm = passage.clock?.keeps === 'song' ? passage.clock.bpm : bpmThere / speedAtStart(passage, time);
-  const lengthTicks = (passage.durationSeconds * bpm * TICKS_PER_QUARTER) / 60;
+  const { toTicks, toSeconds } = createPassageTime(passage, time);
+  const lengthTicks = toTicks(passage.offsetSeconds + passage.durationSeconds) - startTicks;
+  // Of all of it: where the song's tempo follows how it was played, it is as many beats long as were played.
+  const bpm = ((lengthTicks / TICKS_PER_QUARTER) * 60) / passage.durationSeconds;
   const sound = {
     type: 'recording' as const,
     recordingHash: take.recordingHash,
     offsetSeconds: passage.offsetSeconds,
     durationSeconds: passage.durationSeconds,
-    upbeatSeconds: (upbeatTicks * 60) / (bpm * TICKS_PER_QUARTER),
+    upbeatSeconds: upbeatTicks === 0 ? 0 : toSeconds(startTicks + upbeatTicks) - passage.offsetSeconds,
   };
   const { material } = part;
   return {

@@ -104,6 +104,25 @@ describe('putting an item into a song', () => {
     });
   });
 
+  it('lets its first beat fall on the bar in its own time too, where the song is slower than it or becomes slower', () => {
+    const loop = bassLoop();
+    const early = { ...loop, sound: { ...loop.sound, upbeatSeconds: 0.6 } } as ShelfItem;
+    const own = { fit: { key: true, tempo: false } };
+    const slowing = {
+      ...song,
+      tempoMap: [
+        { startTicks: 0, bpm: 92 },
+        { startTicks: 2 * BAR - 480, bpm: 60 },
+      ],
+    };
+    for (const into of [song, slowing]) {
+      const time = createTimeMap(into);
+      const [passage] = passagesOf(put(early, own, into).part);
+      expect(time.secondsAt(passage.startTicks) + 0.6).toBeCloseTo(time.secondsAt(2 * BAR), 3);
+    }
+    expect(passagesOf(put(early, { ...own, atTicks: 0 }).part)[0]).toMatchObject({ offsetSeconds: 0.6 });
+  });
+
   it('lets a phrase begin before the bar too, and hides its upbeat at the start of the song', () => {
     const phrase = pianoPhrase();
     const early = { ...phrase, sound: { ...phrase.sound, upbeatTicks: 960 } } as ShelfItem;

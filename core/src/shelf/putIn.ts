@@ -19,6 +19,7 @@ import {
   type SimpleEdit,
   type Song,
   type Take,
+  type TimeMap,
 } from '../song/index.ts';
 import { fitItem, songPlace, type FitWish, type ItemFit } from './fit.ts';
 import type { ShelfItem } from './item.ts';
@@ -61,6 +62,7 @@ export function planPutIn(song: Song, wanted: PutIn, createId: () => string): Pu
         : `“${item.name}” is made of notes that ${into.name} cannot hold. Choose another part, or a new one.`,
     );
   if (atTicks > MAX_TICKS) throw new EditError('This is too far behind the end of the song.');
+  const time = createTimeMap(song);
   const fit = fitItem(item, songPlace(song, atTicks), wanted.fit);
   const edits: SimpleEdit[] = [];
   let now = song;
@@ -74,9 +76,8 @@ export function planPutIn(song: Song, wanted: PutIn, createId: () => string): Pu
     add({ type: 'part.add', part: { ...into, passages: [] } as Part, index: song.parts.length });
   const passage =
     item.sound.type === 'recording'
-      ? recorded(item, item.sound, wanted, fit, createId, add)
+      ? recorded(item, item.sound, wanted, fit, time, createId, add)
       : written(item, item.sound, wanted, fit, createId, add);
-  const time = createTimeMap(song);
   const place = { partId: into.id, passageId: passage.id };
   let endTicks = passageEndTicks(passage, time);
   const places = [place];
@@ -102,6 +103,7 @@ function recorded(
   sound: SoundOf<'recording'>,
   { into, atTicks, upbeatBefore }: PutIn,
   fit: ItemFit,
+  time: TimeMap,
   createId: () => string,
   add: Add,
 ): RecordingPassage {
@@ -113,9 +115,13 @@ function recorded(
     ...(fit.semitones !== 0 && { stretch: { ...emptyStretch(item.material), semitones: fit.semitones } }),
   };
   const clock = fit.countedBpm === null ? undefined : { keeps: 'song' as const, bpm: fit.countedBpm };
-  // Without a tempo of its own the upbeat is as long as recorded, whatever that is in beats.
   const before = upbeatBefore ? upbeatSeconds : 0;
-  const beforeTicks = Math.round(before * ticksPerRecordedSecond(clock?.bpm ?? item.bpm ?? 120));
+  // In its own time the upbeat is as long as recorded, whatever that is in the song's beats.
+  const beforeTicks = Math.round(
+    clock
+      ? before * ticksPerRecordedSecond(clock.bpm)
+      : atTicks - time.ticksAt(time.secondsAt(atTicks) - before),
+  );
   // Before the start of the song there is nothing: the upbeat is left out there.
   const cut = beforeTicks > atTicks ? before : 0;
   const passage: RecordingPassage = {

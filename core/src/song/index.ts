@@ -60,11 +60,11 @@ export {
 } from './lineNotes.ts';
 export {
   clockForLength,
+  clockKeeping,
   createPassageTime,
   FASTEST_SPEED,
   isWarped,
   SLOWEST_SPEED,
-  speedAtStart,
   ticksPerRecordedSecond,
   type PassageTime,
 } from './passageTime.ts';

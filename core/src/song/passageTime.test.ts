@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { notePart, recordingPart, songWith } from '../test/songs.ts';
 import {
   applyEdit,
+  clockKeeping,
   createPassageTime,
   createTimeMap,
   findPassages,
@@ -82,6 +83,36 @@ describe('the time of a passage', () => {
     const time = createTimeMap(songOf());
     expect(passageEndTicks(passage({ keeps: 'own', speed: 2 }), time)).toBe(3840 + 4 * 1920);
     expect(passageEndTicks(passage(), time)).toBe(3840 + 8 * 1920);
+  });
+});
+
+describe('a passage that is to keep another time', () => {
+  const slowing = [
+    { startTicks: 0, bpm: 120, ramp: true as const },
+    { startTicks: 16_000, bpm: 80 },
+  ];
+  it.each<PassageClock | undefined>([undefined, { keeps: 'own', speed: 0.8 }, { keeps: 'song', bpm: 75 }])(
+    'begins and ends where it did, also where the tempo changes: %j',
+    (clock) => {
+      const time = createTimeMap(songOf(clock, slowing));
+      const before = passage(clock);
+      for (const keeps of ['song', 'own'] as const) {
+        const after = clockKeeping(before, keeps, time) ?? undefined;
+        expect(after?.keeps ?? 'own').toBe(keeps);
+        const movedTicks = passageEndTicks(passage(after), time) - passageEndTicks(before, time);
+        expect(Math.abs(movedTicks)).toBeLessThanOrEqual(1);
+      }
+    },
+  );
+
+  it('there and back is as it was', () => {
+    for (const clock of [undefined, { keeps: 'own', speed: 1.25 } as const]) {
+      const time = createTimeMap(songOf(clock, slowing));
+      const followed = passage(clockKeeping(passage(clock), 'song', time)!);
+      expect(clockKeeping(followed, 'own', time)).toEqual(clock ?? null);
+    }
+    const steady = createTimeMap(songOf());
+    expect(clockKeeping(passage(), 'song', steady)).toEqual({ keeps: 'song', bpm: 120 });
   });
 });
 

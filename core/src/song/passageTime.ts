@@ -59,16 +59,23 @@ export function isWarped({ clock }: Pick<RecordingPassage, 'clock'>): boolean {
   return clock !== undefined && (clock.keeps === 'song' || clock.speed !== 1);
 }
 
-/** How much faster than recorded a passage sounds at its start. */
-export function speedAtStart(passage: RecordingPassage, time: TimeMap): number {
-  const { toSong } = createPassageTime(passage, time);
-  const near = Math.min(0.1, passage.durationSeconds);
-  const from = passage.offsetSeconds;
-  return near / (toSong(from + near) - toSong(from));
-}
-
 export const SLOWEST_SPEED = 0.25;
 export const FASTEST_SPEED = 4;
+
+/** The clock that lets a passage keep its own time or follow the song's, and sound from where to where it does now. */
+export function clockKeeping(
+  passage: RecordingPassage,
+  keeps: PassageClock['keeps'],
+  time: TimeMap,
+): PassageClock | null {
+  const { toTicks } = createPassageTime(passage, time);
+  const clock: PassageClock = keeps === 'song' ? { keeps, bpm: 120 } : { keeps, speed: 1 };
+  return clockForLength(
+    { ...passage, clock },
+    toTicks(passage.offsetSeconds + passage.durationSeconds),
+    time,
+  );
+}
 
 /** The clock that makes a passage as long as asked, in the way it has now: with the song's tempo or at another speed. */
 export function clockForLength(
@@ -82,6 +89,8 @@ export function clockForLength(
     return { keeps: 'song', bpm: Math.max(10, Math.min(400, bpm)) };
   }
   const seconds = time.secondsAt(toEndTicks) - time.secondsAt(startTicks);
-  const speed = Math.max(SLOWEST_SPEED, Math.min(FASTEST_SPEED, durationSeconds / seconds));
+  // What is calculated there and back is the number it was.
+  const asked = Math.round((durationSeconds / seconds) * 1e9) / 1e9;
+  const speed = Math.max(SLOWEST_SPEED, Math.min(FASTEST_SPEED, asked));
   return speed === 1 ? null : { keeps: 'own', speed };
 }

@@ -6,7 +6,7 @@ import {
   isWarped,
   quartersPerMinute,
   SLOWEST_SPEED,
-  speedAtStart,
+  clockKeeping,
   ticksPerRecordedSecond,
   type PassageClock,
   type RecordingPart,
@@ -42,18 +42,10 @@ export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props
     else void message.info('No steady beat was found in this recording. Type its tempo.', 5);
   });
   const tooLong = recordedSeconds > LONGEST_STRETCHED_SECONDS;
-  /** So that nothing changes where it is: the tempo of the song at its start, as fast as it sounds now. */
-  const tempoNow = () => {
-    const beat = time.secondsAt(passage.startTicks + 960) - time.secondsAt(passage.startTicks);
-    return 60 / beat / speedAtStart(passage, time);
-  };
-  const choose = (value: 'own' | 'song') => {
-    if (value === 'song') return follow(tempoNow());
-    const now = Math.max(SLOWEST_SPEED, Math.min(FASTEST_SPEED, speedAtStart(passage, time)));
-    // What was calculated there and back is the number it was.
-    const speed = Math.round(now * 1e9) / 1e9;
-    return set('Keep its own time', { clock: speed === 1 ? null : { keeps: 'own', speed } });
-  };
+  const choose = (value: 'own' | 'song') =>
+    set(value === 'song' ? 'Follow the tempo' : 'Keep its own time', {
+      clock: clockKeeping(passage, value, time),
+    });
   return (
     <>
       <div
