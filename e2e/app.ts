@@ -172,6 +172,7 @@ export function appForEachTest(
   });
   afterEach(async () => {
     expect(app.errors).toEqual([]);
+    expect(await componentsWithoutStyles(app.page)).toEqual([]);
     await app.close();
   });
   return {
@@ -193,6 +194,22 @@ export function appForEachTest(
     newPage: () => app.newPage(),
     close: () => app.close(),
   };
+}
+
+/** Components of the library that are shown and have no rule: their styles are made when the interface is built. */
+async function componentsWithoutStyles(page: Page): Promise<string[]> {
+  if (page.isClosed()) return [];
+  return page.evaluate(() => {
+    const names = (text: string) => text.match(/(?<![\w-])ant-[a-z]+(?![a-z])/g) ?? [];
+    const rules = [...document.styleSheets].flatMap((sheet) => [...sheet.cssRules]);
+    const styled = new Set(
+      rules.flatMap((rule) => (rule instanceof CSSStyleRule ? names(rule.selectorText) : [])),
+    );
+    const shown = [...document.querySelectorAll('[class*="ant-"]')].flatMap((each) =>
+      names(each.getAttribute('class')!),
+    );
+    return [...new Set(shown)].filter((name) => !styled.has(name));
+  });
 }
 
 /** Makes an empty song and opens it. */

@@ -1,8 +1,9 @@
 import { defineConfig } from 'vite';
 import react from '@vitejs/plugin-react';
+import { componentStyles } from './componentStyles.ts';
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [react(), componentStyles()],
   build: {
     target: 'es2022',
     assetsInlineLimit: 0,

@@ -6,6 +6,7 @@ import { reportUncaught } from './api/reportFault.ts';
 import { keepWorkSafe } from './song/sessions.ts';
 import '@fontsource/source-sans-3/400.css';
 import '@fontsource/source-sans-3/600.css';
+import 'virtual:component-styles.css';
 import './theme/global.css';
 
 // The content policy forbids compiled validators; without them Zod does not try.

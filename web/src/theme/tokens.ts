@@ -35,6 +35,10 @@ export const partColours = [
 export const fontFamily = "'Source Sans 3', 'DejaVu Sans', 'Noto Sans', sans-serif";
 
 export const theme: ThemeConfig = {
+  // The styles are made when the interface is built (componentStyles.ts), for this name.
+  zeroRuntime: true,
+  hashed: false,
+  cssVar: { key: 'plundra' },
   token: {
     colorPrimary: colours.plum,
     colorInfo: colours.plum,
