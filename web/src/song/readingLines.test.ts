@@ -40,13 +40,24 @@ describe('a line made from a reading', () => {
       for (const notes of [
         lineOf('r', melody, semitones).notes,
         notesOfReading({ tuningCents: -20, notes: melody.notes }, semitones).notes,
-        faintNotesOf(melody, semitones),
+        faintNotesOf(melody, semitones, -20),
       ])
         for (const note of notes) {
           expect(soundingMidi(note, -20)).toBeCloseTo(note.midi + semitones, 9);
           // Rails lie as low as the recording is tuned.
           expect(railMidi(note, -20) - Math.round(railMidi(note, -20))).toBeCloseTo(-0.2, 9);
         }
+  });
+
+  it('is in the tuning of the line that its notes go into, where that was set by hand', () => {
+    for (const semitones of [0, 2])
+      for (const notes of [
+        notesOfReading({ tuningCents: -20, notes: melody.notes }, semitones, 10).notes,
+        faintNotesOf(melody, semitones, 10),
+      ])
+        for (const note of notes)
+          expect(railMidi(note, 10) - Math.round(railMidi(note, 10))).toBeCloseTo(0.1, 9);
+    expect(notesOfReading({ tuningCents: -20, notes: melody.notes }, 2, 10).tuningCents).toBe(10);
   });
 
   it('keeps what lies outside a span that is read again', () => {

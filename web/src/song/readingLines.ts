@@ -1,5 +1,6 @@
 /** Readings as lines of the song: pure functions. */
 import type { MelodyResult, NotesResult } from '@plundra/contract';
+import type { Cents } from '@plundra/core/signal';
 import { ownsNote, transposedLineNote, type Line, type LineNote, type Take } from '@plundra/core/song';
 
 /** Seconds of the recording. */
@@ -13,9 +14,11 @@ export function lineOf(readingId: string, reading: MelodyResult, semitones = 0):
   return { readingId, ...notesOfReading(reading, semitones) };
 }
 
+/** @param tuningCents that of the line they go into, where it has another than was heard */
 export function notesOfReading(
-  { tuningCents, notes }: NotesResult,
+  { notes, tuningCents: heardCents }: NotesResult,
   semitones: number,
+  tuningCents = heardCents,
 ): Pick<Line, 'tuningCents' | 'notes'> {
   const read = notes.map((note, i) => ({
     id: `n${i + 1}`,
@@ -31,8 +34,12 @@ export function notesOfReading(
   };
 }
 
-/** What the reading heard less surely, as notes that a line may take. */
-export function faintNotesOf({ tuningCents, faintNotes }: MelodyResult, semitones = 0): LineNote[] {
+/** What the reading heard less surely, as notes that a line of this tuning may take. */
+export function faintNotesOf(
+  { faintNotes }: Pick<MelodyResult, 'faintNotes'>,
+  semitones: number,
+  tuningCents: Cents,
+): LineNote[] {
   return notesOfReading({ tuningCents, notes: faintNotes }, semitones).notes.map((note) => ({
     ...note,
     id: `faint-${note.id}`,
@@ -68,7 +75,7 @@ export function withOwnIds(line: Line, takeId: string): Line {
 /** What exchanges the notes of a line that belong to a span for those of a fresh reading. */
 export function replaceWithin(
   line: Line,
-  fresh: Line,
+  fresh: Pick<Line, 'notes'>,
   { fromSeconds, toSeconds }: Span,
 ): { remove: string[]; put: LineNote[] } {
   const span = { offsetSeconds: fromSeconds, durationSeconds: toSeconds - fromSeconds };

@@ -23,7 +23,7 @@ describe('fainter notes', () => {
   it('are offered for a melody, and come transposed where the recording is', () => {
     const line = lineOf('r', reading, 2);
     expect(proposalKindsOf(line)).toContain('faint');
-    const faint = faintNotesOf(reading, 2);
+    const faint = faintNotesOf(reading, 2, line.tuningCents);
     const proposal = proposalFor(line, contour, faint, { kind: 'faint', amount: 100 });
     expect(proposal?.put).toMatchObject([
       { id: 'faint-n1', midi: 62.2, velocity: 70, target: { midi: 64.2 } },

@@ -47,7 +47,11 @@ export function useProposals(
   const { time, apply } = useSong();
   const [open, setOpen] = useState<OpenProposal | null>(null);
   const semitones = recorded?.stretch?.semitones ?? 0;
-  const faint = useMemo(() => (result ? faintNotesOf(result, semitones) : []), [result, semitones]);
+  const tuningCents = recorded?.line?.tuningCents ?? 0;
+  const faint = useMemo(
+    () => (result ? faintNotesOf(result, semitones, tuningCents) : []),
+    [result, semitones, tuningCents],
+  );
   const preview = useMemo(
     () => (open && recorded?.line ? proposalFor(recorded.line, contour, faint, open) : null),
     [open, recorded, contour, faint],

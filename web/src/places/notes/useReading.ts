@@ -3,6 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { App } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { readingTypeOf, type MaterialResult, type MelodyResult, type ReadingStatus } from '@plundra/contract';
+import type { Cents } from '@plundra/core/signal';
 import { notesOfHits, type Contour, type MelodyKind } from '@plundra/core/reading';
 import {
   melodyLineOf,
@@ -100,7 +101,11 @@ export function useReading(partId: string, passage: PlacedRecording | null): Rea
                   type: 'line.notes',
                   partId,
                   takeId,
-                  ...replaceWithin(before.line, lineAt(semitonesOf(before)), span.current),
+                  ...replaceWithin(
+                    before.line,
+                    lineAt(semitonesOf(before), before.line.tuningCents),
+                    span.current,
+                  ),
                 },
               ]
             : linesOfTakes(takes, takeId, lineAt).map(({ id, line }) => ({
@@ -198,11 +203,11 @@ export function useReading(partId: string, passage: PlacedRecording | null): Rea
 
 const NO_TAKES: readonly Take[] = [];
 
-/** Fetches what was read, as a line of whatever sounds so many semitones higher. */
+/** Fetches what was read, as a line of whatever sounds so many semitones higher, in its own tuning or another. */
 async function fetchLine(
   readingId: string,
   type: 'melody' | 'notes' | 'hits',
-): Promise<(semitones: number) => Line> {
+): Promise<(semitones: number, tuningCents?: Cents) => Line> {
   switch (type) {
     case 'melody': {
       const reading = await api.readingResult(readingId);
@@ -210,7 +215,11 @@ async function fetchLine(
     }
     case 'notes': {
       const reading = await api.notesResult(readingId);
-      return (semitones) => ({ readingId, reads: type, ...notesOfReading(reading, semitones) });
+      return (semitones, tuningCents) => ({
+        readingId,
+        reads: type,
+        ...notesOfReading(reading, semitones, tuningCents),
+      });
     }
     case 'hits': {
       const notes = notesOfHits((await api.hitsResult(readingId)).hits);
