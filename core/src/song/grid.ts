@@ -33,12 +33,29 @@ export function gridTicks(value: GridValue): Ticks {
 /** Steps closer together on the screen than this cannot be aimed at. */
 const MIN_PIXELS = 14;
 
-/** The step in force at a zoom: fixed, or the finest straight value whose lines stay apart. 0 = no grid. */
-export function effectiveGridTicks(grid: Grid, pixelsPerTick: number): Ticks {
+const STRAIGHT_TICKS = GRID_VALUES.filter((value) => /\d$/.test(value))
+  .map(gridTicks)
+  .reverse();
+
+/**
+ * The step in force at a place and a zoom: the fixed one, or the finest whose lines stay apart, of those that go with the
+ * beats and bars there: in 6/8 eighths, dotted quarters and bars, but no quarters. 0: no grid.
+ */
+export function gridStepTicks(grid: Grid, atTicks: Ticks, time: TimeMap, pixelsPerSecond: number): Ticks {
   if (grid === 'off') return 0;
   if (grid !== 'adaptive') return gridTicks(grid);
-  const straight = GRID_VALUES.filter((value) => /\d$/.test(value)).map(gridTicks);
-  return [...straight].reverse().find((ticks) => ticks * pixelsPerTick >= MIN_PIXELS) ?? straight[0];
+  const at = Math.max(0, atTicks);
+  const { bar } = time.barAt(at);
+  const barTicks = time.barStartTicks(bar + 1) - time.barStartTicks(bar);
+  const pixelsPerTick = (pixelsPerSecond * 60) / (TICKS_PER_QUARTER * time.quartersPerMinuteAt(at));
+  const steps = stepsOfBar(time.beatTicksAt(at), barTicks);
+  return steps.find((ticks) => ticks * pixelsPerTick >= MIN_PIXELS) ?? barTicks;
+}
+
+function stepsOfBar(beatTicks: Ticks, barTicks: Ticks): Ticks[] {
+  const within = STRAIGHT_TICKS.filter((ticks) => ticks < beatTicks && beatTicks % ticks === 0);
+  const beats = [1, 2].map((each) => each * beatTicks).filter((ticks) => barTicks % ticks === 0);
+  return [...within, ...beats, barTicks];
 }
 
 /** Nearest grid line, counted from the start of the bar so that odd metres keep their lines. */

@@ -136,7 +136,7 @@ export { markOf } from './mark.ts';
 export { guessMaterial, nameOfFile } from './fileNames.ts';
 export { planNotePull, withLengths, type NotePullPlan, type NotesOfPassage } from './noteTiming.ts';
 export { putNotes } from './putNotes.ts';
-export { effectiveGridTicks, GRID_VALUES, gridTicks, snapTicks, type Grid, type GridValue } from './grid.ts';
+export { GRID_VALUES, gridStepTicks, gridTicks, snapTicks, type Grid, type GridValue } from './grid.ts';
 export { pullToGrid, type GridPull, type PullReport, type Pulled } from './gridPull.ts';
 export {
   addOnset,

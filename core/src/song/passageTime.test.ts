@@ -111,8 +111,14 @@ describe('a passage that is to keep another time', () => {
       const followed = passage(clockKeeping(passage(clock), 'song', time)!);
       expect(clockKeeping(followed, 'own', time)).toEqual(clock ?? null);
     }
-    const steady = createTimeMap(songOf());
-    expect(clockKeeping(passage(), 'song', steady)).toEqual({ keeps: 'song', bpm: 120 });
+    for (const bpm of [92, 110.1, 120]) {
+      const steady = createTimeMap(songOf(undefined, [{ startTicks: 0, bpm }]));
+      for (const durationSeconds of [8, 55.217, 61.3])
+        expect(clockKeeping({ ...passage(), durationSeconds }, 'song', steady)).toEqual({
+          keeps: 'song',
+          bpm,
+        });
+    }
   });
 });
 

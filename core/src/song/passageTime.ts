@@ -85,12 +85,13 @@ export function clockForLength(
 ): PassageClock | null {
   const { clock, startTicks, durationSeconds } = passage;
   if (clock?.keeps === 'song') {
-    const bpm = (((toEndTicks - startTicks) / TICKS_PER_QUARTER) * 60) / durationSeconds;
+    const bpm = asItWas((((toEndTicks - startTicks) / TICKS_PER_QUARTER) * 60) / durationSeconds);
     return { keeps: 'song', bpm: Math.max(10, Math.min(400, bpm)) };
   }
   const seconds = time.secondsAt(toEndTicks) - time.secondsAt(startTicks);
-  // What is calculated there and back is the number it was.
-  const asked = Math.round((durationSeconds / seconds) * 1e9) / 1e9;
-  const speed = Math.max(SLOWEST_SPEED, Math.min(FASTEST_SPEED, asked));
+  const speed = Math.max(SLOWEST_SPEED, Math.min(FASTEST_SPEED, asItWas(durationSeconds / seconds)));
   return speed === 1 ? null : { keeps: 'own', speed };
 }
+
+/** What is calculated there and back is the number it was. */
+const asItWas = (value: number) => Math.round(value * 1e9) / 1e9;

@@ -4,7 +4,7 @@ import {
   beatsPerMinute,
   quartersPerMinute,
   createTimeMap,
-  effectiveGridTicks,
+  gridStepTicks,
   formatPosition,
   gridTicks,
   parsePosition,
@@ -91,11 +91,45 @@ describe('grid', () => {
   });
 
   it('adapts to the zoom', () => {
-    expect(effectiveGridTicks('adaptive', 0.1)).toBe(240);
-    expect(effectiveGridTicks('adaptive', 0.01)).toBe(1920);
-    expect(effectiveGridTicks('adaptive', 0.0001)).toBe(3840);
-    expect(effectiveGridTicks('off', 1)).toBe(0);
-    expect(effectiveGridTicks('1/2', 1)).toBe(1920);
+    // At 120 bpm a second is 1920 ticks.
+    const time = map(120, 4);
+    expect(gridStepTicks('adaptive', 0, time, 192)).toBe(240);
+    expect(gridStepTicks('adaptive', 0, time, 19.2)).toBe(1920);
+    expect(gridStepTicks('adaptive', 0, time, 0.2)).toBe(3840);
+    expect(gridStepTicks('off', 0, time, 1920)).toBe(0);
+    expect(gridStepTicks('1/2', 0, time, 1920)).toBe(1920);
+  });
+
+  it('adapts to beats, bars and tempo of the place: every step of a metre is one of its own', () => {
+    const steps = (beats: number, unit: 4 | 8, bpm = 120) => {
+      const time = createTimeMap({
+        tempoMap: [{ startTicks: 0, bpm }],
+        metreMap: [{ startTicks: 0, beats, unit }],
+      });
+      const found = [400, 192, 96, 48, 24, 12, 6, 3, 1].map((zoom) =>
+        gridStepTicks('adaptive', 0, time, zoom),
+      );
+      return [...new Set(found)];
+    };
+    expect(steps(4, 4)).toEqual([120, 240, 480, 960, 1920, 3840]);
+    expect(steps(3, 4)).toEqual([120, 240, 480, 960, 2880]);
+    expect(steps(5, 4)).toEqual([120, 240, 480, 960, 4800]);
+    expect(steps(6, 8)).toEqual([120, 240, 480, 1440, 2880]);
+    expect(steps(12, 8)).toEqual([120, 240, 480, 1440, 2880, 5760]);
+    expect(steps(7, 8)).toEqual([120, 240, 480, 3360]);
+    const slowing = createTimeMap({
+      tempoMap: [
+        { startTicks: 0, bpm: 120 },
+        { startTicks: 3840, bpm: 60 },
+      ],
+      metreMap: [
+        { startTicks: 0, beats: 4, unit: 4 },
+        { startTicks: 7680, beats: 6, unit: 8 },
+      ],
+    });
+    expect([0, 3840, 7680].map((at) => gridStepTicks('adaptive', at, slowing, 20))).toEqual([
+      1920, 960, 1440,
+    ]);
   });
 
   it('snaps within the bar, so that 3/4 keeps its bar lines', () => {

@@ -9,7 +9,7 @@ import {
   useRef,
   useState,
 } from 'react';
-import { effectiveGridTicks, type Grid } from '@plundra/core/song';
+import { gridStepTicks as stepOfGrid, type Grid } from '@plundra/core/song';
 import { whileMoving } from '../../audio/whileMoving.ts';
 import { prepareSurface, wholePixels } from '../../canvas/surface.ts';
 import {
@@ -134,8 +134,9 @@ export const LineCanvas = forwardRef<LineCanvasHandle, Props>(function LineCanva
     return () => observer.disconnect();
   }, []);
 
-  const pixelsPerTick = view ? view.pixelsPerSecond * (scene.time.secondsAt(960) / 960) : 0.1;
-  const gridStepTicks = effectiveGridTicks(grid, pixelsPerTick);
+  const gridStepTicks = view
+    ? stepOfGrid(grid, scene.time.ticksAt(view.startSeconds), scene.time, view.pixelsPerSecond)
+    : 0;
   const snap = useMemo(() => ({ time: scene.time, stepTicks: gridStepTicks }), [scene.time, gridStepTicks]);
   const shownNotes = useMemo(() => notesDuring(gesture, notes), [gesture, notes]);
   const reach = useMemo(() => reachOf(shownNotes), [shownNotes]);

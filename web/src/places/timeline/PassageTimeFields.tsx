@@ -1,12 +1,14 @@
 /** What the time of a passage of a recording goes by: its own, at a speed, or the song's tempo. */
 import { App, Button, InputNumber, Progress } from 'antd';
 import {
+  beatNoteName,
   beatsPerMinute,
+  beatTicksOf,
+  clockKeeping,
   FASTEST_SPEED,
   isWarped,
   quartersPerMinute,
   SLOWEST_SPEED,
-  clockKeeping,
   ticksPerRecordedSecond,
   type PassageClock,
   type RecordingPart,
@@ -98,8 +100,10 @@ export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props
           ) : (
             <div className="row">
               <span className="quiet numbers">
-                {((passage.durationSeconds * ticksPerRecordedSecond(clock.bpm)) / 960).toFixed(2)} quarter
-                notes
+                {((passage.durationSeconds * ticksPerRecordedSecond(clock.bpm)) / beatTicksOf(metre)).toFixed(
+                  2,
+                )}{' '}
+                {beatNoteName(metre)} notes
               </span>
               <Button
                 size="small"

@@ -2,7 +2,7 @@
 import type { Seconds, Ticks } from '@plundra/core/signal';
 import {
   EditError,
-  effectiveGridTicks,
+  gridStepTicks,
   findPassages,
   isSpare,
   passageEndSeconds,
@@ -91,16 +91,13 @@ export function cursorOf(hit: PassageHit | undefined, edges: Edges): string {
 /** The step to which things snap at a place and zoom; 0 is none. */
 export function snapStep(snap: Snap, view: TimeView, time: TimeMap, nearTicks: Ticks): Ticks {
   const at = Math.max(0, nearTicks);
-  const beat = time.beatTicksAt(at);
   if (snap === 'off') return 0;
-  if (snap === 'beat') return beat;
-  const { bar } = time.barAt(at);
-  const barTicks = time.barStartTicks(bar + 1) - time.barStartTicks(bar);
-  if (snap === 'bar') return barTicks;
-  const perTick = (time.secondsAt(at + 960) - time.secondsAt(at)) / 960;
-  const fine = effectiveGridTicks('adaptive', perTick * view.pixelsPerSecond);
-  // From afar only bars can be aimed at.
-  return fine > barTicks ? barTicks : fine;
+  if (snap === 'beat') return time.beatTicksAt(at);
+  if (snap === 'bar') {
+    const { bar } = time.barAt(at);
+    return time.barStartTicks(bar + 1) - time.barStartTicks(bar);
+  }
+  return gridStepTicks('adaptive', at, time, view.pixelsPerSecond);
 }
 
 /** The nearest place to snap to. */
