@@ -2,7 +2,7 @@
  * When what is heard of a passage at another speed than it was recorded, for its own sake or because it follows the song's
  * tempo. How it sounds: warpSound.ts.
  */
-import type { Seconds } from '../signal/index.ts';
+import { sampledCurve, straightened, type Seconds } from '../signal/index.ts';
 import { createPassageTime, type TimeMap, type WarpedWindow } from '../song/index.ts';
 import type { StretchSpec } from './stretchSound.ts';
 
@@ -30,47 +30,13 @@ export function warpOf(window: WarpedWindow, time: TimeMap, how: StretchSpec['ho
   const { offsetSeconds, durationSeconds, startTicks } = window;
   const { toSong } = createPassageTime(window, time);
   const start = time.secondsAt(startTicks);
-  const pointAt = (fromSeconds: Seconds): WarpPoint => ({
-    fromSeconds,
-    toSeconds: toSong(fromSeconds) - start,
-  });
-  const count = Math.max(1, Math.ceil(durationSeconds / LOOK_SECONDS));
-  const all = [pointAt(offsetSeconds)];
-  for (let i = 1; i <= count; i++)
-    lookCloser(all, pointAt(offsetSeconds + (durationSeconds * i) / count), pointAt);
-  return { points: straightened(all), how };
-}
-
-/** Adds what lies between the last point and another, as finely as it bends. */
-function lookCloser(points: WarpPoint[], to: WarpPoint, pointAt: (fromSeconds: Seconds) => WarpPoint): void {
-  const from = points[points.length - 1];
-  const middle = pointAt((from.fromSeconds + to.fromSeconds) / 2);
-  const bend = Math.abs((from.toSeconds + to.toSeconds) / 2 - middle.toSeconds);
-  if (bend > STRAIGHT_SECONDS / 4 && to.fromSeconds - from.fromSeconds > FINEST_SECONDS) {
-    lookCloser(points, middle, pointAt);
-    lookCloser(points, to, pointAt);
-  } else points.push(to);
-}
-
-/** Without the points between which nothing bends: each line goes on as long as all on it lie near enough. */
-function straightened(all: readonly WarpPoint[]): WarpPoint[] {
-  const kept = [all[0]];
-  let [least, most] = [-Infinity, Infinity];
-  for (let i = 1; i < all.length; i++) {
-    const from = kept[kept.length - 1];
-    const slope = (to: WarpPoint, more: Seconds) =>
-      (to.toSeconds + more - from.toSeconds) / (to.fromSeconds - from.fromSeconds);
-    const straight = slope(all[i], 0);
-    if (straight < least || straight > most) {
-      kept.push(all[i - 1]);
-      [least, most] = [-Infinity, Infinity];
-      i--;
-      continue;
-    }
-    least = Math.max(least, slope(all[i], -STRAIGHT_SECONDS));
-    most = Math.min(most, slope(all[i], STRAIGHT_SECONDS));
-  }
-  return [...kept, all[all.length - 1]];
+  const curve = sampledCurve(
+    (recorded) => toSong(recorded) - start,
+    [offsetSeconds, offsetSeconds + durationSeconds],
+    { every: LOOK_SECONDS, finest: FINEST_SECONDS, bend: STRAIGHT_SECONDS / 4 },
+  );
+  const points = straightened(curve, STRAIGHT_SECONDS);
+  return { points: points.map(({ x, y }) => ({ fromSeconds: x, toSeconds: y })), how };
 }
 
 /** The points of a passage, and one more a little behind its end. */

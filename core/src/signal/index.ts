@@ -23,3 +23,4 @@ export {
   type PeakLevel,
 } from './peaks.ts';
 export { delayOf, type Delay } from './delay.ts';
+export { sampledCurve, straightened, type LinePoint } from './polyline.ts';

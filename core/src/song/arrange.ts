@@ -4,7 +4,7 @@
  */
 import type { Seconds, Ticks } from '../signal/index.ts';
 import { EditError, type Edit, type SimpleEdit } from './editSchema.ts';
-import { createPassageTime, isWarped } from './passageTime.ts';
+import { createPassageTime, isSameClock, isWarped } from './passageTime.ts';
 import { notesOriginTicks, passageEndSeconds, passageEndTicks, placedNotes } from './placed.ts';
 import {
   MAX_TICKS,
@@ -261,7 +261,7 @@ function joinedNotes(part: NotePart, passages: readonly NotePassage[]): SimpleEd
 }
 
 const sameClock = (a: RecordingPassage, b: RecordingPassage) =>
-  (!isWarped(a) && !isWarped(b)) || JSON.stringify(a.clock) === JSON.stringify(b.clock);
+  (!isWarped(a) && !isWarped(b)) || isSameClock(a.clock, b.clock);
 
 /** How much of its recording a passage has shown at a tick. */
 export function recordedUntil(passage: RecordingPassage, atTicks: Ticks, time: TimeMap): Seconds {

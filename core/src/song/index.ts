@@ -59,6 +59,14 @@ export {
   wantedSpan,
 } from './lineNotes.ts';
 export {
+  countedBeats,
+  followingBeats,
+  playedFrame,
+  playedTempo,
+  type HeardBeats,
+  type PlayedTempo,
+} from './playedTempo.ts';
+export {
   clockForLength,
   clockKeeping,
   createPassageTime,

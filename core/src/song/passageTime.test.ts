@@ -43,6 +43,18 @@ const found = (song: Song) =>
 const made = (song: Song, edit: Edit | undefined) => applyEdit(song, edit!).song;
 const createId = () => 'second';
 
+/** Played at about 90 bpm: slowly at first, then faster. */
+const uneven: PassageClock = {
+  keeps: 'song',
+  bpm: 90,
+  played: [
+    { seconds: 2, ticks: 0 },
+    { seconds: 4, ticks: 1920 },
+    { seconds: 5, ticks: 3840 },
+    { seconds: 7.5, ticks: 8640 },
+  ],
+};
+
 const struck = (id: string, startTicks: number, lengthTicks: number) => ({
   id,
   startTicks,
@@ -56,6 +68,7 @@ describe('the time of a passage', () => {
     fc.constant(undefined),
     fc.record({ keeps: fc.constant('own' as const), speed: fc.double({ min: 0.25, max: 4, noNaN: true }) }),
     fc.record({ keeps: fc.constant('song' as const), bpm: fc.double({ min: 40, max: 240, noNaN: true }) }),
+    fc.constant(uneven),
   );
   it('goes there and back', () => {
     const tempoMap = [
@@ -77,6 +90,15 @@ describe('the time of a passage', () => {
       // 8 s at 100 bpm are 13⅓ quarters.
       expect(passageEndTicks(passage({ keeps: 'song', bpm: 100 }), createTimeMap(song))).toBe(3840 + 12_800);
     }
+  });
+
+  it('goes on before and behind what is known of how it was played', () => {
+    const time = createPassageTime(passage(uneven), createTimeMap(songOf()));
+    // A second before the first point is half as long as the two behind it, and so on behind the last.
+    expect(time.toTicks(1)).toBe(3840);
+    expect(time.toTicks(2)).toBe(3840 + 960);
+    expect(time.toTicks(4.5)).toBe(3840 + 960 + 2880);
+    expect(time.toTicks(8.5)).toBe(3840 + 960 + 8640 + 1920);
   });
 
   it('of its own is as fast as it is said to be', () => {
@@ -104,6 +126,20 @@ describe('a passage that is to keep another time', () => {
       }
     },
   );
+
+  it('goes on sounding when it did, all of it', () => {
+    const steps = [100, 80, 120, 90, 60].map((bpm, i) => ({ startTicks: 5000 * i, bpm }));
+    for (const tempoMap of [slowing, steps])
+      for (const clock of [undefined, { keeps: 'own', speed: 0.8 } as const]) {
+        const time = createTimeMap(songOf(clock, tempoMap));
+        const follows = createPassageTime(passage(clockKeeping(passage(clock), 'song', time)!), time);
+        for (let seconds = 1; seconds <= 9; seconds += 0.37)
+          expect(follows.toSong(seconds)).toBeCloseTo(
+            createPassageTime(passage(clock), time).toSong(seconds),
+            3,
+          );
+      }
+  });
 
   it('there and back is as it was', () => {
     for (const clock of [undefined, { keeps: 'own', speed: 1.25 } as const]) {
@@ -137,6 +173,29 @@ describe('a passage at another speed', () => {
     const [whole] = soundingSpans(partOf(song), time);
     expect(soundingSpans(partOf(cut), time)[0].warp).toEqual(whole.warp);
     expect(made(cut, planJoin(found(cut), time)).parts).toEqual(song.parts);
+  });
+
+  it('that was played unevenly is cut, trimmed and joined, and sounds as it did', () => {
+    const song = songOf(uneven);
+    const time = createTimeMap(song);
+    const cut = made(song, planSplit(found(song), 3840 + 5000, time, createId));
+    expect(soundingSpans(partOf(cut), time)[0].warp).toEqual(soundingSpans(partOf(song), time)[0].warp);
+    expect(made(cut, planJoin(found(cut), time)).parts).toEqual(song.parts);
+    const at = (each: Song) => createPassageTime(partOf(each).passages[0], time).toSong(6);
+    const later = made(song, planTrim(found(song)[0], 'start', 3840 + 2400, time, 12));
+    expect(partOf(later).passages[0].startTicks).toBe(6240);
+    expect(at(later)).toBeCloseTo(at(song), 3);
+  });
+
+  it('that was played unevenly is stretched in proportion', () => {
+    const song = songOf(uneven);
+    const time = createTimeMap(song);
+    const end = passageEndTicks(partOf(song).passages[0], time);
+    const twice = made(song, planStretch(found(song)[0], 'end', 3840 + 2 * (end - 3840), time));
+    const ticks = (each: Song, seconds: number) =>
+      createPassageTime(partOf(each).passages[0], time).toTicks(seconds) - 3840;
+    for (const seconds of [1, 3, 4.7, 6, 9])
+      expect(ticks(twice, seconds)).toBeCloseTo(2 * ticks(song, seconds), 4);
   });
 
   it('is not joined to one at another speed', () => {
@@ -255,6 +314,13 @@ describe('a passage at another speed', () => {
     };
     const asHeard = made(song, planTempo(song, 90, 'sound'));
     heard(asHeard).forEach((seconds, i) => expect(seconds).toBeCloseTo(heard(song)[i], 2));
+    // Also where another tempo follows that stays: each beat of the recording.
+    const two = { ...song, tempoMap: [...song.tempoMap, { startTicks: 9600, bpm: 70 }] };
+    const all = (each: Song) =>
+      [1, 2.5, 4, 6, 9].map(createPassageTime(partOf(each).passages[0], createTimeMap(each)).toSong);
+    all(made(two, planTempo(two, 90, 'sound'))).forEach((seconds, i) =>
+      expect(seconds).toBeCloseTo(all(two)[i], 3),
+    );
     const inBars = made(song, planTempo(song, 90, 'bars'));
     expect(heard(inBars)[1]).toBeCloseTo((heard(song)[1] * 120) / 90, 6);
   });

@@ -2,8 +2,9 @@
  * Where the seconds of a recording lie in the song, for one passage: it keeps its own time, at the speed it was recorded or
  * another, or it follows the song's tempo.
  */
-import type { Seconds, Ticks } from '../signal/index.ts';
-import { TICKS_PER_QUARTER, type PassageClock, type RecordingPassage } from './schema.ts';
+import { sampledCurve, straightened, type Seconds, type Ticks } from '../signal/index.ts';
+import { coursePlayed } from './played.ts';
+import { TICKS_PER_QUARTER, type PassageClock, type Played, type RecordingPassage } from './schema.ts';
 import type { TimeMap } from './timeMap.ts';
 
 /** All four go on beyond the window in the same way. */
@@ -22,9 +23,7 @@ export function createPassageTime(
 ): PassageTime {
   const start = time.secondsAt(startTicks);
   if (clock?.keeps === 'song') {
-    const ticksPerSecond = ticksPerRecordedSecond(clock.bpm);
-    const toTicks = (recorded: Seconds) => startTicks + (recorded - offsetSeconds) * ticksPerSecond;
-    const toSeconds = (ticks: Ticks) => offsetSeconds + (ticks - startTicks) / ticksPerSecond;
+    const { toTicks, toSeconds } = followingTicks({ startTicks, offsetSeconds }, clock);
     return {
       toTicks,
       toSeconds,
@@ -51,6 +50,31 @@ export function createPassageTime(
   };
 }
 
+/** How far into the music the seconds of a recording that follows are, in ticks from anywhere, and back. */
+export interface Course {
+  ticksAt(recordedSeconds: Seconds): Ticks;
+  secondsAt(ticks: Ticks): Seconds;
+}
+
+export function courseOf({ bpm, played }: Extract<PassageClock, { keeps: 'song' }>): Course {
+  if (played) return coursePlayed(played);
+  const ticksPerSecond = ticksPerRecordedSecond(bpm);
+  return { ticksAt: (seconds) => seconds * ticksPerSecond, secondsAt: (ticks) => ticks / ticksPerSecond };
+}
+
+/** Where a passage that follows the tempo lies, whatever that is. */
+export function followingTicks(
+  { startTicks, offsetSeconds }: Pick<RecordingPassage, 'startTicks' | 'offsetSeconds'>,
+  clock: Extract<PassageClock, { keeps: 'song' }>,
+): Pick<PassageTime, 'toTicks' | 'toSeconds'> {
+  const course = courseOf(clock);
+  const before = course.ticksAt(offsetSeconds);
+  return {
+    toTicks: (recorded) => startTicks + course.ticksAt(recorded) - before,
+    toSeconds: (ticks) => course.secondsAt(ticks - startTicks + before),
+  };
+}
+
 /** @param bpm of the recording, in quarter notes a minute as in the tempo map */
 export const ticksPerRecordedSecond = (bpm: number): number => (bpm / 60) * TICKS_PER_QUARTER;
 
@@ -59,8 +83,33 @@ export function isWarped({ clock }: Pick<RecordingPassage, 'clock'>): boolean {
   return clock !== undefined && (clock.keeps === 'song' || clock.speed !== 1);
 }
 
+/** How it was played is long: two pieces of one passage mostly hold the same. */
+export const isSameClock = (a: PassageClock | undefined, b: PassageClock | undefined): boolean =>
+  a === b || JSON.stringify(a) === JSON.stringify(b);
+
 export const SLOWEST_SPEED = 0.25;
 export const FASTEST_SPEED = 4;
+
+/** Bends of a course are known to this; what lies nearer to even than {@link STRAIGHT_TICKS} is even. */
+const LOOK = { every: 0.125, finest: 0.001, bend: 0.05 };
+const STRAIGHT_TICKS = 0.2;
+
+/**
+ * The clock of a passage whose recording goes along with the song as `ticksAt` says: played evenly where that is even.
+ * @param ticksAt rises over the passage
+ */
+export function clockAlong(
+  { offsetSeconds, durationSeconds }: Pick<RecordingPassage, 'offsetSeconds' | 'durationSeconds'>,
+  ticksAt: (recordedSeconds: Seconds) => Ticks,
+): PassageClock {
+  const window = [offsetSeconds, offsetSeconds + durationSeconds] as const;
+  const points = straightened(sampledCurve(ticksAt, window, LOOK), STRAIGHT_TICKS);
+  const lengthTicks = points[points.length - 1].y - points[0].y;
+  const bpm = heldBpm(asItWas(((lengthTicks / TICKS_PER_QUARTER) * 60) / durationSeconds));
+  if (points.length === 2) return { keeps: 'song', bpm };
+  const played = points.map(({ x, y }) => ({ seconds: asItWas(x), ticks: asItWas(y) }));
+  return { keeps: 'song', bpm, played };
+}
 
 /** The clock that lets a passage keep its own time or follow the song's, and sound from where to where it does now. */
 export function clockKeeping(
@@ -69,6 +118,8 @@ export function clockKeeping(
   time: TimeMap,
 ): PassageClock | null {
   const { toTicks } = createPassageTime(passage, time);
+  // All of it goes on sounding when it does, in a tempo that changes as well.
+  if (keeps === 'song' && passage.durationSeconds > 0) return clockAlong(passage, toTicks);
   const clock: PassageClock = keeps === 'song' ? { keeps, bpm: 120 } : { keeps, speed: 1 };
   return clockForLength(
     { ...passage, clock },
@@ -83,15 +134,27 @@ export function clockForLength(
   toEndTicks: Ticks,
   time: TimeMap,
 ): PassageClock | null {
-  const { clock, startTicks, durationSeconds } = passage;
+  const { clock, startTicks, offsetSeconds, durationSeconds } = passage;
   if (clock?.keeps === 'song') {
-    const bpm = asItWas((((toEndTicks - startTicks) / TICKS_PER_QUARTER) * 60) / durationSeconds);
-    return { keeps: 'song', bpm: Math.max(10, Math.min(400, bpm)) };
+    const endTicks = followingTicks(passage, clock).toTicks(offsetSeconds + durationSeconds);
+    return slowedBy(clock, (toEndTicks - startTicks) / (endTicks - startTicks));
   }
   const seconds = time.secondsAt(toEndTicks) - time.secondsAt(startTicks);
   const speed = Math.max(SLOWEST_SPEED, Math.min(FASTEST_SPEED, asItWas(durationSeconds / seconds)));
   return speed === 1 ? null : { keeps: 'own', speed };
 }
+
+/** So many times as long in the song. */
+function slowedBy({ bpm, played }: Extract<PassageClock, { keeps: 'song' }>, factor: number): PassageClock {
+  const next = heldBpm(asItWas(bpm * factor));
+  const stretched: Played | undefined = played?.map(({ seconds, ticks }) => ({
+    seconds,
+    ticks: asItWas((ticks * next) / bpm),
+  }));
+  return { keeps: 'song', bpm: next, ...(stretched && { played: stretched }) };
+}
+
+const heldBpm = (bpm: number) => Math.max(10, Math.min(400, bpm));
 
 /** What is calculated there and back is the number it was. */
 const asItWas = (value: number) => Math.round(value * 1e9) / 1e9;

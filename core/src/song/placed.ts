@@ -14,7 +14,7 @@ import type {
   RecordingPassage,
   Take,
 } from './schema.ts';
-import { createPassageTime, isWarped } from './passageTime.ts';
+import { createPassageTime, isSameClock, isWarped } from './passageTime.ts';
 import type { TimeMap } from './timeMap.ts';
 
 /**
@@ -316,7 +316,7 @@ function goesOnWarped(before: SoundingSpan, span: SoundingSpan): boolean {
   if (!before.warp || !span.warp || span.fromSeconds !== 0) return false;
   const end = before.warp.offsetSeconds + before.warp.durationSeconds;
   return (
-    JSON.stringify(before.warp.clock) === JSON.stringify(span.warp.clock) &&
+    isSameClock(before.warp.clock, span.warp.clock) &&
     Math.abs(end - span.warp.offsetSeconds) < LEAST_SECONDS &&
     Math.abs(before.originSeconds + before.toSeconds - span.originSeconds) < LONGEST_TICK_SECONDS
   );

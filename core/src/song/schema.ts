@@ -207,12 +207,29 @@ const passageShape = {
 };
 
 /**
+ * Where the seconds of a recording lie that was not played evenly, in ticks from anywhere: ascending in both. Between two points
+ * it is as if played evenly.
+ */
+export const playedSchema = z
+  .array(z.object({ seconds, ticks: z.number().finite() }))
+  .min(2)
+  .max(MAX_MAP_ENTRIES)
+  .refine(
+    (points) =>
+      points.every(
+        (point, i) => i === 0 || (point.seconds > points[i - 1].seconds && point.ticks > points[i - 1].ticks),
+      ),
+    'How it was played must go forwards.',
+  )
+  .readonly();
+
+/**
  * What the time of a recording goes by: its own, at a speed of which 1 is as recorded, or the song's tempo; `bpm` is what it
- * was recorded at, in quarter notes a minute.
+ * was recorded at, in quarter notes a minute, where `played` does not say more.
  */
 export const passageClockSchema = z.discriminatedUnion('keeps', [
   z.object({ keeps: z.literal('own'), speed: z.number().min(0.25).max(4) }),
-  z.object({ keeps: z.literal('song'), bpm: z.number().min(10).max(400) }),
+  z.object({ keeps: z.literal('song'), bpm: z.number().min(10).max(400), played: playedSchema.optional() }),
 ]);
 
 /** A window on a take, and where it lies in the song. */
@@ -384,6 +401,7 @@ export type Note = z.infer<typeof noteSchema>;
 export type NoteBend = z.infer<typeof noteBendSchema>;
 export type Take = z.infer<typeof takeSchema>;
 export type PassageClock = z.infer<typeof passageClockSchema>;
+export type Played = readonly z.infer<typeof playedSchema>[number][];
 export type RecordingPassage = z.infer<typeof recordingPassageSchema>;
 export type NotePassage = z.infer<typeof notePassageSchema>;
 export type Passage = z.infer<typeof passageSchema>;

@@ -4,12 +4,15 @@ import { chordEntriesOf } from './changes.ts';
 import type { Edit, SimpleEdit } from './editSchema.ts';
 import { keyChangesOf } from './keys.ts';
 import { notesOriginTicks } from './placed.ts';
-import { ticksPerRecordedSecond } from './passageTime.ts';
+import { clockAlong, clockKeeping, followingTicks } from './passageTime.ts';
 import type { ChordEntry, Note, NotePart, Part, PassageClock, RecordingPassage, Song } from './schema.ts';
 import { createTimeMap, type TimeMap } from './timeMap.ts';
 
-/** `sound`: everything stays where it is heard and the grid moves beneath it; `bars`: everything keeps its bar and beat. */
-export type TempoKeeps = 'sound' | 'bars';
+/**
+ * `sound`: everything stays where it is heard and the grid moves beneath it; `bars`: what is written keeps its bar and beat;
+ * `all`: recordings do so too, slower or faster, and follow the tempo from then on.
+ */
+export type TempoKeeps = 'sound' | 'bars' | 'all';
 
 /** What a change of tempo would tear apart, to be asked about. */
 export interface TempoQuestion {
@@ -32,8 +35,11 @@ const steadyRecordings = ({ parts }: Song): Part[] =>
 export const tempoKeepsUnasked = (song: Song): TempoKeeps =>
   steadyRecordings(song).length > 0 ? 'sound' : 'bars';
 
-/** Undefined where there is nothing to ask: no recordings, or nothing that could come apart from them. */
-export function tempoQuestion(song: Song): TempoQuestion | undefined {
+/**
+ * Undefined where there is nothing to ask: no recordings, or nothing that could come apart from them.
+ * @param throughout the tempo changed, and will no longer: recordings may have been played so
+ */
+export function tempoQuestion(song: Song, throughout = false): TempoQuestion | undefined {
   const recordings = steadyRecordings(song);
   if (recordings.length === 0) return undefined;
   const apart: TempoQuestion['apart'] = [];
@@ -47,20 +53,28 @@ export function tempoQuestion(song: Song): TempoQuestion | undefined {
   const laterRecordings = recordings.some(({ passages }) =>
     passages.some(({ startTicks }) => startTicks > 0),
   );
-  const asked = apart.length + others.length > 0 || chordEntriesOf(song).length > 0 || laterRecordings;
+  const asked =
+    throughout || apart.length + others.length > 0 || chordEntriesOf(song).length > 0 || laterRecordings;
   return asked ? { apart, others } : undefined;
 }
 
-/** The edit that sets the first tempo of a song, in quarters a minute. */
-export function planTempo(song: Song, bpm: number, keeps: TempoKeeps): Edit {
-  const tempoMap = [{ ...song.tempoMap[0], bpm }, ...song.tempoMap.slice(1)];
+/**
+ * The edit that sets the first tempo of a song, in quarters a minute.
+ * @param throughout it becomes the only one
+ */
+export function planTempo(song: Song, bpm: number, keeps: TempoKeeps, throughout = false): Edit {
+  const tempoMap = throughout
+    ? [{ startTicks: 0, bpm }]
+    : [{ ...song.tempoMap[0], bpm }, ...song.tempoMap.slice(1)];
   const set: SimpleEdit = { type: 'song.set', patch: { tempoMap } };
-  if (keeps === 'bars') return set;
   const before = createTimeMap(song);
+  if (keeps === 'all') return { type: 'batch', edits: [...recordingsFollow(song, before), set] };
+  if (keeps === 'bars') return set;
   const after = createTimeMap({ tempoMap, metreMap: song.metreMap });
-  const moved = (ticks: Ticks): Ticks => Math.round(after.ticksAt(before.secondsAt(ticks)));
+  const movedExactly = (ticks: Ticks): Ticks => after.ticksAt(before.secondsAt(ticks));
+  const moved = (ticks: Ticks): Ticks => Math.round(movedExactly(ticks));
   const edits: SimpleEdit[] = [set];
-  for (const part of song.parts) edits.push(...partEdits(part, moved));
+  for (const part of song.parts) edits.push(...partEdits(part, movedExactly));
   const changes = chordEntriesOf(song);
   if (changes.length > 0)
     edits.push({ type: 'changes.put', remove: idsOf(changes), put: apartFrom(changes, moved) });
@@ -84,8 +98,24 @@ export function planTempo(song: Song, bpm: number, keeps: TempoKeeps): Edit {
   return { type: 'batch', edits };
 }
 
-/** The edits that put a part elsewhere in time, note by note. */
-export function partEdits(part: Part, moved: (ticks: Ticks) => Ticks): SimpleEdit[] {
+/** Every recording goes on sounding as it does, and goes along with the tempo. */
+function recordingsFollow({ parts }: Song, time: TimeMap): SimpleEdit[] {
+  return parts.flatMap((part) =>
+    part.passages.flatMap((passage): SimpleEdit[] => {
+      if (passage.type !== 'recording' || passage.clock?.keeps === 'song' || passage.durationSeconds === 0)
+        return [];
+      const clock = clockKeeping(passage, 'song', time);
+      return [{ type: 'passage.set', partId: part.id, passageId: passage.id, patch: { clock } }];
+    }),
+  );
+}
+
+/**
+ * The edits that put a part elsewhere in time, note by note.
+ * @param movedExactly to fractions of a tick
+ */
+export function partEdits(part: Part, movedExactly: (ticks: Ticks) => Ticks): SimpleEdit[] {
+  const moved = (ticks: Ticks): Ticks => Math.round(movedExactly(ticks));
   const edits: SimpleEdit[] = [];
   if (part.kind !== 'drums' && part.follows)
     edits.push({
@@ -97,7 +127,7 @@ export function partEdits(part: Part, moved: (ticks: Ticks) => Ticks): SimpleEdi
     const place = { partId: part.id, passageId: passage.id };
     const startTicks = Math.max(0, moved(passage.startTicks));
     if (passage.type === 'recording') {
-      const clock = clockAsHeard(passage, startTicks, moved);
+      const clock = clockAsHeard(passage, movedExactly);
       if (startTicks !== passage.startTicks || clock)
         edits.push({ type: 'passage.set', ...place, patch: { startTicks, ...(clock && { clock }) } });
       continue;
@@ -116,18 +146,21 @@ export function partEdits(part: Part, moved: (ticks: Ticks) => Ticks): SimpleEdi
   return edits;
 }
 
-/** A passage that follows the tempo keeps its length in seconds: what it counts as its own tempo changes instead. */
-function clockAsHeard(
-  { clock, durationSeconds, startTicks }: RecordingPassage,
-  newStartTicks: Ticks,
-  moved: (ticks: Ticks) => Ticks,
-): PassageClock | undefined {
+/** Looked at in so many places, a passage is as long as before if it is so to a tick. */
+const PLACES = 16;
+
+/** A passage that follows the tempo goes on sounding when it does: what it counts as its own tempo changes instead. */
+function clockAsHeard(passage: RecordingPassage, moved: (ticks: Ticks) => Ticks): PassageClock | undefined {
+  const { clock, startTicks, offsetSeconds, durationSeconds } = passage;
   if (clock?.keeps !== 'song' || durationSeconds === 0) return undefined;
-  const lengthTicks = durationSeconds * ticksPerRecordedSecond(clock.bpm);
-  const bpm = ((moved(startTicks + lengthTicks) - newStartTicks) / lengthTicks) * clock.bpm;
-  // Ticks are whole: what is nearer than that is the same.
-  if (Math.abs(bpm / clock.bpm - 1) < 1 / lengthTicks) return undefined;
-  return { keeps: 'song', bpm: Math.max(10, Math.min(400, bpm)) };
+  const { toTicks } = followingTicks(passage, clock);
+  const way = moved(startTicks) - startTicks;
+  const isElsewhere = (_: unknown, i: number) => {
+    const ticks = toTicks(offsetSeconds + (durationSeconds * (i + 1)) / PLACES);
+    return Math.abs(moved(ticks) - ticks - way) >= 1;
+  };
+  if (!Array.from({ length: PLACES }, isElsewhere).some(Boolean)) return undefined;
+  return clockAlong(passage, (recorded) => moved(toTicks(recorded)));
 }
 
 function movedNote(
@@ -163,7 +196,7 @@ function apartFrom<T extends { startTicks: Ticks }>(
 }
 
 /** Nearer than this to a bar line a recording begins on it: beats are read to 12 ms, and played no better. */
-const SAME_PLACE_SECONDS = 0.03;
+export const SAME_PLACE_SECONDS = 0.03;
 
 /**
  * Seconds by which a place is moved to a bar line: to the nearest that does not make anything begin before the song.
@@ -192,7 +225,7 @@ export function planShift(song: Song, partId: string, bySeconds: Seconds): Edit 
   );
   const by = Math.max(bySeconds, -first);
   if (!Number.isFinite(by) || Math.abs(by) < 1e-6) return undefined;
-  const moved = (ticks: Ticks) => Math.round(time.ticksAt(time.secondsAt(ticks) + by));
+  const moved = (ticks: Ticks) => time.ticksAt(time.secondsAt(ticks) + by);
   const edits = parts.flatMap((part) => partEdits(part, moved));
   return edits.length > 0 ? { type: 'batch', edits } : undefined;
 }

@@ -124,6 +124,10 @@ const ticks = (random: Random) =>
   random() < 0.9
     ? whole(random, 0, 40 * BAR)
     : [0, MAX_TICKS - 1, MAX_TICKS, 2e9, -1, 0.5][whole(random, 0, 5)];
+/** How a recording was played; now and then as it cannot have been. */
+const playedBy = (random: Random) =>
+  [0, 1, 2.5, 4].map((seconds) => ({ seconds, ticks: seconds * 1800 * (random() < 0.9 ? 1 : -1) }));
+
 const one = <T>(random: Random, list: readonly T[]): T | undefined =>
   list[Math.floor(random() * list.length)];
 const some = <T>(random: Random, list: readonly T[]): T[] => list.filter(() => random() < 0.4);
@@ -267,7 +271,11 @@ const GENERATORS: Generators = {
             ? null
             : random() < 0.5
               ? { keeps: 'own', speed: 0.5 + random() }
-              : { keeps: 'song', bpm: 60 + 100 * random() },
+              : {
+                  keeps: 'song',
+                  bpm: 60 + 100 * random(),
+                  ...(random() < 0.5 && { played: playedBy(random) }),
+                },
       },
       { colour: random() < 0.3 ? null : Math.floor(random() * 10) },
       { key: random() < 0.3 ? null : { fifths: Math.floor(random() * 15) - 7, mode: 'minor' as const } },

@@ -1,11 +1,12 @@
 /** Tempo and metre of the song, and what a new tempo does to what is there. */
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { App, Popover } from 'antd';
 import {
   beatNoteName,
   beatsPerMinute,
   planTempo,
   quartersPerMinute,
+  recordingsOf,
   tempoKeepsUnasked,
   tempoQuestion,
   type MetreEntry,
@@ -15,7 +16,9 @@ import {
 } from '@plundra/core/song';
 import { BeatNote } from '../song/BeatNote.tsx';
 import { Button, InputNumber, Select, memoControl } from '../controls/index.tsx';
+import { LONGEST_STRETCHED_SECONDS } from '../places/timeline/passageTools.ts';
 import { useSong } from '../song/SongContext.tsx';
+import { useRecordings } from '../song/useRecording.ts';
 
 const rounded = (bpm: number) => Math.round(bpm * 100) / 100;
 
@@ -23,17 +26,32 @@ export function TempoEditor() {
   const { song, apply } = useSong();
   const { modal } = App.useApp();
   const [metre] = song.metreMap;
-  const set = (bpm: number) => {
+  const changes = song.tempoMap.length > 1;
+  const hashes = useMemo(() => [...new Set(song.parts.flatMap(recordingsOf))], [song.parts]);
+  const { known } = useRecordings(hashes);
+  /** The name of a part that cannot go along. */
+  const tooLong = () =>
+    song.parts.find((part) =>
+      recordingsOf(part).some(
+        (hash) => (known(hash).recording?.durationSeconds ?? 0) > LONGEST_STRETCHED_SECONDS,
+      ),
+    )?.name;
+  const set = (bpm: number, throughout: boolean) => {
     const quarters = quartersPerMinute(bpm, metre);
-    const setTo = (keeps: TempoKeeps) => apply(`Set tempo to ${bpm} bpm`, planTempo(song, quarters, keeps));
-    const question = tempoQuestion(song);
-    if (question) askTempo(modal, song, `${bpm} bpm`, question, setTo);
+    const setTo = (keeps: TempoKeeps) =>
+      apply(
+        throughout ? `One tempo of ${bpm} bpm` : `Set tempo to ${bpm} bpm`,
+        planTempo(song, quarters, keeps, throughout),
+      );
+    const question = tempoQuestion(song, throughout);
+    if (question) askTempo(modal, song, `${bpm} bpm`, question, tooLong(), setTo);
     else setTo(tempoKeepsUnasked(song));
   };
   return (
     <TempoChip
       bpm={rounded(beatsPerMinute(song.tempoMap[0].bpm, metre))}
       counts={beatNoteName(metre)}
+      changes={changes}
       onSet={set}
     />
   );
@@ -45,6 +63,7 @@ function askTempo(
   song: Song,
   tempo: string,
   { apart, others }: TempoQuestion,
+  tooLong: string | undefined,
   setTo: (keeps: TempoKeeps) => void,
 ): void {
   const close = (keeps?: TempoKeeps) => {
@@ -55,12 +74,12 @@ function askTempo(
   const dialog = modal.info({
     icon: null,
     title: `Set the tempo to ${tempo}`,
-    width: 520,
+    width: 560,
     content: (
       <>
         <p>
-          Recordings keep their speed ({recordings.join(', ')}). What should happen to the notes and chords?
-          One undo brings everything back.
+          Recordings keep their speed ({recordings.join(', ')}) unless you let them go along. What should
+          happen? One undo brings everything back.
         </p>
         <p>
           <b>Stay where they sound:</b> nothing that is heard moves; bars and beats move beneath it. Right
@@ -70,8 +89,13 @@ function askTempo(
           <b>Keep their bars:</b> notes and chords play at the new tempo.{' '}
           {apart.length > 0
             ? `These would come apart from their recording: ${apart.map((each) => `${each.notes} (from ${each.recording})`).join(', ')}.`
-            : `${others.length > 0 ? others.join(', ') : 'The chords'} would come apart from the recordings.`}
+            : `${others.length > 0 ? others.join(', ') : 'What is written'} would come apart from the recordings.`}
           {apart.length > 0 && others.length > 0 && ` So would ${others.join(', ')}.`}
+        </p>
+        <p>
+          <b>Recordings go along:</b> everything keeps its bars; recordings are played slower or faster, at
+          the same pitch, and follow the tempo from now on.
+          {tooLong && ` ${tooLong} is longer than 20 minutes and cannot.`}
         </p>
       </>
     ),
@@ -79,6 +103,9 @@ function askTempo(
       <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end', marginTop: 12 }}>
         <Button onClick={() => close()}>Cancel</Button>
         <Button onClick={() => close('bars')}>Keep their bars</Button>
+        <Button disabled={tooLong !== undefined} onClick={() => close('all')}>
+          Recordings go along
+        </Button>
         <Button type="primary" onClick={() => close('sound')}>
           Stay where they sound
         </Button>
@@ -90,18 +117,21 @@ function askTempo(
 const TempoChip = memoControl(function TempoChip({
   bpm,
   counts,
+  changes,
   onSet,
 }: {
   bpm: number;
   /** The note that a beat is. */
   counts: string;
-  onSet: (bpm: number) => void;
+  /** There are other tempi behind the first. */
+  changes: boolean;
+  onSet: (bpm: number, throughout: boolean) => void;
 }) {
   const [open, setOpen] = useState(false);
   const [draft, setDraft] = useState<number | null>(bpm);
   const [taps, setTaps] = useState<number[]>([]);
-  const set = (next: number | null) => {
-    if (next !== null && next >= 10 && next <= 400 && next !== bpm) onSet(next);
+  const set = (next: number | null, throughout = false) => {
+    if (next !== null && next >= 10 && next <= 400 && (next !== bpm || throughout)) onSet(next, throughout);
     setOpen(false);
   };
   const tap = () => {
@@ -136,10 +166,13 @@ const TempoChip = memoControl(function TempoChip({
             />
             <Button onClick={tap}>Tap</Button>
           </div>
-          <span className="quiet">Counts the {counts}.</span>
+          <span className="quiet">
+            Counts the {counts}.{changes && ' It is the first tempo; others follow.'}
+          </span>
           <Button type="primary" onClick={() => set(draft)}>
-            Set tempo
+            {changes ? 'Set the first tempo' : 'Set tempo'}
           </Button>
+          {changes && <Button onClick={() => set(draft, true)}>One tempo throughout</Button>}
         </div>
       }
     >

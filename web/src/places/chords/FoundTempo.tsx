@@ -1,10 +1,10 @@
 /** Tempo and metre that were read, to be halved, doubled and counted otherwise before they are taken. */
-import { useState } from 'react';
-import { Button, Select } from 'antd';
+import { useMemo, useState } from 'react';
+import { Button, Segmented, Select } from 'antd';
 import type { ChordsResult } from '@plundra/contract';
-import { beatNoteName } from '@plundra/core/song';
+import { beatNoteName, countedBeats, playedTempo } from '@plundra/core/song';
 import { BeatNote } from '../../song/BeatNote.tsx';
-import { heardMetre, METRES, tempoOf, type ChosenTempo } from './readTempo.ts';
+import { firstTempo, heardMetre, METRES, tempoOf, type ChosenTempo } from './readTempo.ts';
 
 type ReadTempo = ChordsResult['tempo'];
 
@@ -12,29 +12,66 @@ export function FoundTempo({ tempo, onChange }: { tempo: ReadTempo; onChange(tak
   const heard = heardMetre(tempo);
   const [factor, setFactor] = useState(1);
   const [metreText, setMetreText] = useState(heard);
-  const { bpm, metre } = tempoOf(tempo, factor, metreText);
+  const [asPlayed, setAsPlayed] = useState(() => firstTempo(tempo)?.played !== undefined);
+  const { bpm, metre } = tempoOf(tempo, factor, metreText, asPlayed);
+  const changing = useMemo(() => playedTempo(countedBeats(tempo, factor)), [tempo, factor]);
   const counts = beatNoteName(metre);
-  const set = (nextFactor: number, nextMetre: string) => {
+  const set = (nextFactor: number, nextMetre: string, nextAsPlayed: boolean) => {
     setFactor(nextFactor);
     setMetreText(nextMetre);
-    onChange(tempoOf(tempo, nextFactor, nextMetre));
+    setAsPlayed(nextAsPlayed);
+    onChange(tempoOf(tempo, nextFactor, nextMetre, nextAsPlayed));
   };
   return (
     <>
       <div className="row">
         <span className="label">Tempo</span>
         <span className="numbers" title={`A beat is a ${counts}`}>
-          <BeatNote counts={counts} /> {Number.isInteger(bpm) ? bpm : bpm.toFixed(1)} bpm
+          <BeatNote counts={counts} />{' '}
+          {changing && asPlayed
+            ? `${Math.round(changing.slowestBpm)}–${Math.round(changing.fastestBpm)}`
+            : Number.isInteger(bpm)
+              ? bpm
+              : bpm.toFixed(1)}{' '}
+          bpm
         </span>
         <span className="chord-choices">
-          <Button size="small" aria-label="Half the tempo" onClick={() => set(factor / 2, metreText)}>
+          <Button
+            size="small"
+            aria-label="Half the tempo"
+            onClick={() => set(factor / 2, metreText, asPlayed)}
+          >
             ÷ 2
           </Button>
-          <Button size="small" aria-label="Twice the tempo" onClick={() => set(factor * 2, metreText)}>
+          <Button
+            size="small"
+            aria-label="Twice the tempo"
+            onClick={() => set(factor * 2, metreText, asPlayed)}
+          >
             × 2
           </Button>
         </span>
       </div>
+      {changing && (
+        <>
+          <Segmented
+            block
+            size="small"
+            aria-label="How the tempo goes"
+            value={asPlayed ? 'played' : 'one'}
+            options={[
+              { value: 'one', label: 'One tempo' },
+              { value: 'played', label: 'As it was played' },
+            ]}
+            onChange={(value) => set(factor, metreText, value === 'played')}
+          />
+          <p className="quiet">
+            {asPlayed
+              ? 'The tempo changes as it was played: beats and bars lie where they are heard.'
+              : `It was not played evenly: beats would lie up to ${changing.apartSeconds.toFixed(2)} s beside those that are heard.`}
+          </p>
+        </>
+      )}
       <div className="row">
         <span className="label">Metre</span>
         <Select
@@ -43,7 +80,7 @@ export function FoundTempo({ tempo, onChange }: { tempo: ReadTempo; onChange(tak
           style={{ width: 84 }}
           value={metreText}
           options={[...METRES.keys()].map((value) => ({ value, label: value }))}
-          onChange={(value) => set(factor, value)}
+          onChange={(value) => set(factor, value, asPlayed)}
         />
       </div>
       <p className="quiet">

@@ -12,7 +12,7 @@ import {
 } from '@plundra/core/song';
 import { chordSymbol, parseChord } from '@plundra/core/theory';
 import { chordSources, recordingsToRead, settledChoice, type FoundChords } from './chordSources.ts';
-import { hasOwnFrame, planReadChords } from './readTempo.ts';
+import { firstTempo, hasOwnFrame, planReadChords } from './readTempo.ts';
 
 const shape = { mark: 'XX', colour: 0, levelDb: 0, pan: 0, mute: false, solo: false };
 const recording = (id: string, startTicks: number, offsetSeconds = 0): RecordingPart => ({
@@ -123,6 +123,34 @@ describe('the tempo of a reading as the song’s', () => {
     ]);
     const origin = createPassageTime(taken.parts[0].passages[0] as RecordingPassage, after).toSong(0);
     expect(Math.abs(after.barStartTicks(2) - after.ticksAt(origin + 0.4))).toBeLessThan(2);
+  });
+
+  it('lets the tempo follow beats that were not played evenly, and chords lie on them', () => {
+    const beats = [0.4];
+    while (beats.length < 40) beats.push(beats[beats.length - 1] + 0.6 + 0.12 * Math.sin(beats.length / 4));
+    const tempo = { ...found.tempo!, bpm: 100, beats, downbeats: beats.filter((_, i) => i % 4 === 0) };
+    const chords = found.chords.map((each, i) => ({
+      ...each,
+      startSeconds: beats[4 * i],
+      endSeconds: beats[4 * i + 4],
+    }));
+    const first = firstTempo(tempo)!;
+    expect(first.played?.beats).toEqual(beats);
+    const plan = planReadChords(song, time, { ...found, tempo, chords }, first, 'off', createId);
+    const freely = applyEdit(song, { type: 'batch', edits: plan.edits }).song;
+    const next = createTimeMap(freely);
+    const { toTicks } = createPassageTime(freely.parts[0].passages[0] as RecordingPassage, next);
+    beats.forEach((at) => {
+      const ticks = Math.round(toTicks(at) / 960) * 960;
+      expect(Math.abs(next.secondsAt(ticks) - next.secondsAt(toTicks(at)))).toBeLessThan(0.026);
+    });
+    expect(chordEntriesOf(freely).map(({ startTicks }) => Math.round(startTicks / 96) / 40)).toEqual([
+      1, 2, 3,
+    ]);
+    // Evenly played, one tempo says it all.
+    const even = beats.map((_, i) => 0.4 + 0.6 * i);
+    expect(firstTempo({ ...tempo, beats: even })?.played).toBeUndefined();
+    expect(firstTempo({ ...tempo, known: true })).toBeNull();
   });
 
   it('is offered at once only where nothing leans on what the song has', () => {

@@ -6,10 +6,14 @@ import {
   createSong,
   createTimeMap,
   offeredBpm,
+  countedBeats,
+  playedFrame,
+  playedTempo,
   partEdits,
   quartersPerMinute,
   secondsToBarLine,
   type ChordPull,
+  type HeardBeats,
   type MetreEntry,
   type SimpleEdit,
   type Song,
@@ -25,6 +29,8 @@ export interface ChosenTempo {
   /** Beats a minute, in the beats of the metre. */
   bpm: number;
   metre: Pick<MetreEntry, 'beats' | 'unit'>;
+  /** The beats that the tempo follows, in seconds of the recording; absent: one tempo throughout. */
+  played?: HeardBeats;
 }
 
 /**
@@ -35,23 +41,41 @@ export function planReadTempo(
   song: Song,
   time: TimeMap,
   found: Pick<FoundChords, 'windows' | 'tempo'>,
-  { bpm, metre }: ChosenTempo,
+  taken: ChosenTempo,
 ): { edits: SimpleEdit[]; time: TimeMap; laterSeconds: number } {
-  const tempoMap = [{ startTicks: 0, bpm: quartersPerMinute(bpm, metre) }];
-  const metreMap = [{ startTicks: 0, ...metre }];
+  const metreMap = [{ startTicks: 0, ...taken.metre }];
+  const { tempoMap, laterSeconds: later } = frameOf(song, time, found, taken);
   const next = createTimeMap({ tempoMap, metreMap });
-  const heard = createPassageTime(found.windows[0], time).toSong(found.tempo?.downbeats[0] ?? 0);
-  const starts = song.parts.flatMap((part) =>
-    part.kind === 'recording' ? part.passages.map((passage) => time.secondsAt(passage.startTicks)) : [],
-  );
-  const later = secondsToBarLine(heard, Math.min(...starts), next);
-  const moved = (ticks: number) => Math.round(next.ticksAt(Math.max(0, time.secondsAt(ticks) + later)));
+  const moved = (ticks: number) => next.ticksAt(Math.max(0, time.secondsAt(ticks) + later));
   const edits: SimpleEdit[] = [{ type: 'song.set', patch: { tempoMap, metreMap } }];
   const recordings = new Set(song.parts.filter(({ kind }) => kind === 'recording').map(({ id }) => id));
   for (const part of song.parts)
     if (part.kind === 'recording' || recordings.has(part.madeFromPartId ?? ''))
       edits.push(...partEdits(part, moved));
   return { edits, time: next, laterSeconds: later };
+}
+
+/** The tempo over the song, and by how much all that is recorded moves. */
+function frameOf(
+  song: Song,
+  time: TimeMap,
+  found: Pick<FoundChords, 'windows' | 'tempo'>,
+  { bpm, metre, played }: ChosenTempo,
+): { tempoMap: Song['tempoMap']; laterSeconds: number } {
+  const { toSong } = createPassageTime(found.windows[0], time);
+  const starts = song.parts.flatMap((part) =>
+    part.kind === 'recording' ? part.passages.map((passage) => time.secondsAt(passage.startTicks)) : [],
+  );
+  const earliest = Math.min(...starts);
+  const changing = played && playedTempo(played);
+  if (played && changing) {
+    const heard = { beats: played.beats.map(toSong), downbeats: played.downbeats.map(toSong) };
+    return playedFrame(heard, changing, metre, earliest);
+  }
+  const tempoMap = [{ startTicks: 0, bpm: quartersPerMinute(bpm, metre) }];
+  const heard = toSong(found.tempo?.downbeats[0] ?? 0);
+  const next = createTimeMap({ tempoMap, metreMap: [{ startTicks: 0, ...metre }] });
+  return { tempoMap, laterSeconds: secondsToBarLine(heard, earliest, next) };
 }
 
 /** The same, with the chords that were read put there. */
@@ -91,13 +115,23 @@ export const METRES = new Map<string, ChosenTempo['metre']>(
 export const heardMetre = ({ beatsPerBar, compound }: Pick<ReadTempo, 'beatsPerBar' | 'compound'>) =>
   compound ? `${3 * beatsPerBar}/8` : `${beatsPerBar}/4`;
 
+/** Beats further than this from those of one tempo were played freely: bars would come apart from what is heard. */
+const FREELY_SECONDS = 0.1;
+
 /** What is offered at first; null where no beat was found, or those that are the song's already were taken. */
 export function firstTempo(tempo: ReadTempo | undefined): ChosenTempo | null {
-  return tempo && !tempo.known && tempo.bpm > 0 ? tempoOf(tempo, 1, heardMetre(tempo)) : null;
+  if (!tempo || tempo.known || !(tempo.bpm > 0)) return null;
+  const changing = playedTempo(tempo);
+  return tempoOf(tempo, 1, heardMetre(tempo), (changing?.apartSeconds ?? 0) > FREELY_SECONDS);
 }
 
-export function tempoOf(tempo: ReadTempo, factor: number, metre: string): ChosenTempo {
-  return { bpm: Number((offeredBpm(tempo) * factor).toFixed(2)), metre: METRES.get(metre)! };
+/** @param asPlayed the tempo follows the beats that were heard */
+export function tempoOf(tempo: ReadTempo, factor: number, metre: string, asPlayed: boolean): ChosenTempo {
+  return {
+    bpm: Number((offeredBpm(tempo) * factor).toFixed(2)),
+    metre: METRES.get(metre)!,
+    ...(asPlayed && { played: countedBeats(tempo, factor) }),
+  };
 }
 
 /** Whether something in the song depends on its tempo and metre, or they were set: then they are not changed unasked. */

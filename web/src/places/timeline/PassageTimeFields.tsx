@@ -5,15 +5,17 @@ import {
   beatsPerMinute,
   beatTicksOf,
   clockKeeping,
+  createPassageTime,
   FASTEST_SPEED,
+  followingBeats,
   isWarped,
   quartersPerMinute,
   SLOWEST_SPEED,
-  ticksPerRecordedSecond,
   type PassageClock,
   type RecordingPart,
   type RecordingPassage,
 } from '@plundra/core/song';
+import type { Ticks } from '@plundra/core/signal';
 import { Select } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { recordingsToRead } from '../chords/chordSources.ts';
@@ -26,7 +28,7 @@ interface Props {
   passage: RecordingPassage;
   /** Length of the whole recording. */
   recordedSeconds: number;
-  set(label: string, patch: { clock: PassageClock | null }): unknown;
+  set(label: string, patch: { startTicks?: Ticks; clock: PassageClock | null }): unknown;
 }
 
 export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props) {
@@ -40,9 +42,11 @@ export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props
     set('Follow the tempo', { clock: { keeps: 'song', bpm: Math.max(10, Math.min(400, quarters)) } });
   const reading = useChordsReading(({ tempo }) => {
     const found = firstTempo(tempo);
-    if (found) follow(quartersPerMinute(found.bpm, found.metre));
+    if (found?.played) set('Follow its beats', followingBeats(passage, found.played, found.metre, time));
+    else if (found) follow(quartersPerMinute(found.bpm, found.metre));
     else void message.info('No steady beat was found in this recording. Type its tempo.', 5);
   });
+  const endTicks = createPassageTime(passage, time).toTicks(passage.offsetSeconds + passage.durationSeconds);
   const tooLong = recordedSeconds > LONGEST_STRETCHED_SECONDS;
   const choose = (value: 'own' | 'song') =>
     set(value === 'song' ? 'Follow the tempo' : 'Keep its own time', {
@@ -76,6 +80,7 @@ export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props
         <>
           <div className="row" title="The tempo of the recording itself">
             <span className="label">Recorded at</span>
+            {clock.played && <span className="numbers quiet">about</span>}
             <Amount
               label="Tempo of the recording"
               value={beatsPerMinute(clock.bpm, metre)}
@@ -86,6 +91,16 @@ export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props
               onSet={(bpm) => follow(quartersPerMinute(bpm, metre))}
             />
           </div>
+          {clock.played && (
+            <>
+              <p className="quiet">
+                It goes along beat by beat, as it was played. A typed tempo is one tempo.
+              </p>
+              <Button size="small" onClick={() => follow(clock.bpm)}>
+                As if played evenly
+              </Button>
+            </>
+          )}
           {reading.status ? (
             <div className="row">
               <Progress
@@ -100,10 +115,8 @@ export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props
           ) : (
             <div className="row">
               <span className="quiet numbers">
-                {((passage.durationSeconds * ticksPerRecordedSecond(clock.bpm)) / beatTicksOf(metre)).toFixed(
-                  2,
-                )}{' '}
-                {beatNoteName(metre)} notes
+                {((endTicks - passage.startTicks) / beatTicksOf(metre)).toFixed(2)} {beatNoteName(metre)}{' '}
+                notes
               </span>
               <Button
                 size="small"

@@ -17,7 +17,7 @@ import { secondsOf, xOf, type TimeView } from '../../canvas/view.ts';
 import { useSong } from '../../song/SongContext.tsx';
 import { colours } from '../../theme/tokens.ts';
 import { snapped, type Snap } from './passageTools.ts';
-import { lineOf, scaleOf } from './tempoLine.ts';
+import { lineOf, roomForPoints, scaleOf } from './tempoLine.ts';
 import { TempoPointFields } from './TempoPointFields.tsx';
 
 const LANE_PIXELS = 64;
@@ -114,6 +114,8 @@ export function TempoLane({ view, snap }: { view: TimeView; snap: Snap }) {
     event.stopPropagation();
   };
 
+  const xs = tempoMap.map(({ startTicks }) => xAt(startTicks));
+  const room = roomForPoints(xs);
   return (
     <div className="part-row tempo-lane" style={{ height: LANE_PIXELS }}>
       <div className="part-head" style={{ padding: '4px 12px', color: colours.quietInk, fontSize: 13 }}>
@@ -136,8 +138,10 @@ export function TempoLane({ view, snap }: { view: TimeView; snap: Snap }) {
             strokeWidth={1.5}
           />
           {tempoMap.map((entry, i) => {
-            const x = xAt(entry.startTicks);
-            if (x < -60 || x > width + 10) return null;
+            const x = xs[i];
+            // A point that is dragged or typed stays in sight among others.
+            const isHeld = i === open || (dragged !== null && dragged[i] !== song.tempoMap[i]);
+            if (x < -60 || x > width + 10 || !(room[i].shown || isHeld)) return null;
             const shown = shownBpm(entry);
             return (
               <g
@@ -159,9 +163,11 @@ export function TempoLane({ view, snap }: { view: TimeView; snap: Snap }) {
                   stroke={colours.plum}
                   strokeWidth={2}
                 />
-                <text x={x + 7} y={yOf(entry.bpm) - 7} fontSize={13} fill={colours.ink}>
-                  {shown}
-                </text>
+                {(room[i].numbered || isHeld) && (
+                  <text x={x + 7} y={yOf(entry.bpm) - 7} fontSize={13} fill={colours.ink}>
+                    {shown}
+                  </text>
+                )}
               </g>
             );
           })}

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createTimeMap, type TempoEntry } from '@plundra/core/song';
-import { lineOf, scaleOf } from './tempoLine.ts';
+import { lineOf, roomForPoints, scaleOf } from './tempoLine.ts';
 
 const tempoMap: TempoEntry[] = [
   { startTicks: 0, bpm: 120 },
@@ -41,5 +41,18 @@ describe('the line of the tempo', () => {
     expect(most - least).toBeGreaterThan(30);
     expect(least).toBeLessThan(100);
     expect(most).toBeGreaterThan(101);
+  });
+});
+
+describe('points of a tempo that changes often', () => {
+  it('are left out where they would lie on each other, and numbers before points', () => {
+    expect(roomForPoints([0, 5, 12, 30, 47, 100])).toEqual([
+      { shown: true, numbered: true },
+      { shown: false, numbered: false },
+      { shown: true, numbered: false },
+      { shown: true, numbered: false },
+      { shown: true, numbered: true },
+      { shown: true, numbered: true },
+    ]);
   });
 });

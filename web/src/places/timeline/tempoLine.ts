@@ -38,3 +38,19 @@ export function lineOf(
   });
   return points.join(' ');
 }
+
+/** Points closer than this cannot be told apart, and numbers closer than that cannot be read. */
+const POINT_PIXELS = 10;
+const NUMBER_PIXELS = 46;
+
+/** Which points are drawn, from left to right, and which of them with their number; the others show as the view is widened. */
+export function roomForPoints(xs: readonly number[]): { shown: boolean; numbered: boolean }[] {
+  let [lastPoint, lastNumber] = [-Infinity, -Infinity];
+  return xs.map((x) => {
+    const shown = x - lastPoint >= POINT_PIXELS;
+    const numbered = shown && x - lastNumber >= NUMBER_PIXELS;
+    if (shown) lastPoint = x;
+    if (numbered) lastNumber = x;
+    return { shown, numbered };
+  });
+}
