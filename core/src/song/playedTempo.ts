@@ -1,5 +1,5 @@
 /** A tempo that goes as a recording was played: the beats of the song lie where it has them. */
-import { straightened, type LinePoint, type Seconds, type Ticks } from '../signal/index.ts';
+import { median, straightened, type LinePoint, type Seconds, type Ticks } from '../signal/index.ts';
 import { courseOf, createPassageTime } from './passageTime.ts';
 import {
   MAX_MAP_ENTRIES,
@@ -46,15 +46,16 @@ export interface PlayedTempo {
   entries: { beat: number; bpm: number }[];
   slowestBpm: number;
   fastestBpm: number;
-  /** How far the beats lie from those of one tempo, at most. */
+  /** Half of the beats lie further than this from those of one tempo. */
   apartSeconds: Seconds;
 }
 
 /** Undefined where one tempo says all there is. */
 export function playedTempo({ beats }: HeardBeats): PlayedTempo | undefined {
   if (beats.length < 4) return undefined;
+  const apartSeconds = apartFromEven(beats);
   const points = straightBeats(beats);
-  if (points.length === 2 || points.length > MAX_MAP_ENTRIES) return undefined;
+  if (apartSeconds < NEAR_SECONDS || points.length === 2 || points.length > MAX_MAP_ENTRIES) return undefined;
   const entries = points.slice(1).map((to, i) => {
     const from = points[i];
     return { beat: from.x, bpm: (60 * (to.x - from.x)) / (to.y - from.y) };
@@ -64,7 +65,7 @@ export function playedTempo({ beats }: HeardBeats): PlayedTempo | undefined {
     entries,
     slowestBpm: Math.min(...bpms),
     fastestBpm: Math.max(...bpms),
-    apartSeconds: apartFromEven(beats),
+    apartSeconds,
   };
 }
 
@@ -82,7 +83,7 @@ function apartFromEven(beats: readonly Seconds[]): Seconds {
     ([a, b], at, i) => [a + (i - middle) * (at - mean), b + (i - middle) ** 2],
     [0, 0],
   );
-  return Math.max(...beats.map((at, i) => Math.abs(at - mean - (along / square) * (i - middle))));
+  return median(beats.map((at, i) => Math.abs(at - mean - (along / square) * (i - middle))));
 }
 
 export interface PlayedFrame {

@@ -68,7 +68,7 @@ export function FoundTempo({ tempo, onChange }: { tempo: ReadTempo; onChange(tak
           <p className="quiet">
             {asPlayed
               ? 'The tempo changes as it was played: beats and bars lie where they are heard.'
-              : `It was not played evenly: beats would lie up to ${changing.apartSeconds.toFixed(2)} s beside those that are heard.`}
+              : `It was not played quite evenly: half of the beats would lie more than ${changing.apartSeconds.toFixed(2)} s beside those that are heard.`}
           </p>
         </>
       )}

@@ -115,8 +115,8 @@ export const METRES = new Map<string, ChosenTempo['metre']>(
 export const heardMetre = ({ beatsPerBar, compound }: Pick<ReadTempo, 'beatsPerBar' | 'compound'>) =>
   compound ? `${3 * beatsPerBar}/8` : `${beatsPerBar}/4`;
 
-/** Beats further than this from those of one tempo were played freely: bars would come apart from what is heard. */
-const FREELY_SECONDS = 0.1;
+/** Beats that lie further than this from those of one tempo were played freely: its bars would come apart from what is heard. */
+const FREELY_SECONDS = 0.12;
 
 /** What is offered at first; null where no beat was found, or those that are the song's already were taken. */
 export function firstTempo(tempo: ReadTempo | undefined): ChosenTempo | null {
