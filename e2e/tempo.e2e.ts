@@ -1,10 +1,11 @@
 /** What lies over the song: its tempo, with passages that follow it, and its sections. */
 import { readFileSync } from 'node:fs';
 import type { Page } from 'playwright-core';
-import { decodeWhole } from '../core/src/formats/index.ts';
-import type { RecordingPart, Song } from '../core/src/song/index.ts';
+import { decodeWhole, encodeWav } from '../core/src/formats/index.ts';
+import { createRandom } from '../core/src/signal/index.ts';
+import { createPassageTime, createTimeMap, type RecordingPart, type Song } from '../core/src/song/index.ts';
 import { describe, expect, it } from 'vitest';
-import { appForEachTest, openDemo, storedSong } from './app.ts';
+import { appForEachTest, newSong, openDemo, storedSong } from './app.ts';
 
 const app = appForEachTest();
 
@@ -27,6 +28,96 @@ const pick = async (page: Page, label: string, option: string) => {
   await page.getByLabel(label).click();
   await page.locator('.ant-select-item-option', { hasText: option }).click();
 };
+
+const RATE = 22_050;
+/** Strokes of a chord on every beat, louder where a bar begins, with a weak one between: played freely, at 84 to 123 bpm. */
+function freelyPlayed(): { sound: Float32Array; beats: number[] } {
+  const sound = new Float32Array(32 * RATE);
+  const beats = [0.6];
+  while (beats[beats.length - 1] < 30)
+    beats.push(beats[beats.length - 1] + 0.6 + 0.11 * Math.sin(beats.length / 6));
+  const random = createRandom(1);
+  const chords = [
+    [196, 247, 294],
+    [131, 165, 196],
+    [147, 185, 220],
+  ];
+  const stroke = (seconds: number, chord: number[], level: number) => {
+    const from = Math.round(seconds * RATE);
+    for (let i = 0; i < 0.45 * RATE && from + i < sound.length; i++) {
+      const t = i / RATE;
+      const tone = chord.reduce(
+        (sum, hz) => sum + Math.sin(2 * Math.PI * hz * t) + 0.5 * Math.sin(4 * Math.PI * hz * t),
+        0,
+      );
+      const noise = (2 * random() - 1) * Math.exp(-60 * t);
+      sound[from + i] += level * Math.exp(-5 * t) * (0.25 * tone + 0.8 * noise);
+    }
+  };
+  beats.forEach((at, i) => {
+    const chord = chords[Math.floor(i / 4) % chords.length];
+    stroke(at, chord, i % 4 === 0 ? 0.5 : 0.3);
+    if (i + 1 < beats.length) stroke((at + beats[i + 1]) / 2, chord, 0.12);
+  });
+  return { sound, beats };
+}
+
+describe('a recording that was played freely', () => {
+  it('gives the song its tempo, beat by beat, and goes along when that becomes one', async () => {
+    const { page } = app;
+    const { sound, beats } = freelyPlayed();
+    await newSong(page, 'Freely');
+    await page.getByLabel('Recordings, MIDI files or scores').setInputFiles({
+      name: 'Strokes.wav',
+      mimeType: 'audio/wav',
+      buffer: Buffer.from(encodeWav([sound], RATE)),
+    });
+    await page.getByRole('button', { name: 'Find the beat' }).click();
+    await page.getByText('The tempo changes as it was played').waitFor();
+    await page.getByRole('button', { name: 'Set tempo, metre and first bar' }).click();
+    await expect.poll(async () => (await storedSong(page)).tempoMap.length).toBeGreaterThan(5);
+    const passageOf = ({ parts }: Song) => (parts[0] as RecordingPart).passages[0];
+    // What is heard on beats lies on those of the song, the first on a bar line.
+    const beatsOf = (song: Song) => {
+      const { toTicks } = createPassageTime(passageOf(song), createTimeMap(song));
+      return beats.map((seconds) => toTicks(seconds) / 960);
+    };
+    const played = await storedSong(page);
+    const first = Math.round(beatsOf(played)[0]);
+    expect(first % 4).toBe(0);
+    beatsOf(played).forEach((beat, i) => expect(Math.abs(beat - first - i)).toBeLessThan(0.08));
+
+    await page.getByRole('button', { name: /^Tempo [\d.]+ bpm$/ }).click();
+    await page.getByLabel('Tempo in bpm').fill('100');
+    await page.getByRole('button', { name: 'One tempo throughout' }).click();
+    await page.getByRole('button', { name: 'Recordings go along' }).click();
+    await expect.poll(async () => (await storedSong(page)).tempoMap).toEqual([{ startTicks: 0, bpm: 100 }]);
+    const even = await storedSong(page);
+    beatsOf(even).forEach((beat, i) => expect(beat).toBeCloseTo(beatsOf(played)[i], 2));
+    await page
+      .getByTestId('part-row')
+      .locator('.part-picture')
+      .click({ position: { x: 200, y: 40 } });
+    await page.getByText('It goes along beat by beat').waitFor();
+
+    // And so it is heard: the loud first strokes of the bars come every 2.4 s.
+    await page.getByRole('button', { name: 'Export' }).click();
+    await page.getByRole('button', { name: 'Save as sound' }).click();
+    const download = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'Save sound file' }).click();
+    const { samples, sampleRateHz } = await decodeWhole([
+      new Uint8Array(readFileSync(await (await download).path())),
+    ]);
+    const level = (seconds: number, until: number) =>
+      samples[0]
+        .subarray(Math.round(seconds * sampleRateHz), Math.round(until * sampleRateHz))
+        .reduce((sum, x) => sum + x * x, 0);
+    for (let bar = 0; bar < 12; bar++) {
+      const at = (beatsOf(even)[0] + 4 * bar) * 0.6;
+      expect(level(at - 0.06, at + 0.14)).toBeGreaterThan(3 * level(at - 0.26, at - 0.06));
+    }
+  });
+});
 
 describe('tempo', () => {
   it('is a line with points, which slow down, move by keys, and go', async () => {

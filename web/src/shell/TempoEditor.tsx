@@ -4,6 +4,7 @@ import { App, Popover } from 'antd';
 import {
   beatNoteName,
   beatsPerMinute,
+  chordEntriesOf,
   planTempo,
   quartersPerMinute,
   recordingsOf,
@@ -44,7 +45,8 @@ export function TempoEditor() {
         planTempo(song, quarters, keeps, throughout),
       );
     const question = tempoQuestion(song, throughout);
-    if (question) askTempo(modal, song, `${bpm} bpm`, question, tooLong(), setTo);
+    if (question)
+      askTempo(modal, song, { tempo: `${bpm} bpm`, throughout, question, tooLong: tooLong() }, setTo);
     else setTo(tempoKeepsUnasked(song));
   };
   return (
@@ -57,13 +59,20 @@ export function TempoEditor() {
   );
 }
 
+interface Asked {
+  tempo: string;
+  /** It takes the place of a tempo that changes: then recordings were mostly played so, and are to be evened out. */
+  throughout: boolean;
+  question: TempoQuestion;
+  /** A part whose recording is too long to go along. */
+  tooLong: string | undefined;
+}
+
 /** Recordings keep their speed: what was made from them or laid over them can stay with them, or keep its bars. */
 function askTempo(
   modal: ReturnType<typeof App.useApp>['modal'],
   song: Song,
-  tempo: string,
-  { apart, others }: TempoQuestion,
-  tooLong: string | undefined,
+  { tempo, throughout, question: { apart, others }, tooLong }: Asked,
   setTo: (keeps: TempoKeeps) => void,
 ): void {
   const close = (keeps?: TempoKeeps) => {
@@ -73,8 +82,8 @@ function askTempo(
   const recordings = song.parts.filter(({ kind }) => kind === 'recording').map(({ name }) => name);
   const dialog = modal.info({
     icon: null,
-    title: `Set the tempo to ${tempo}`,
-    width: 560,
+    title: throughout ? `One tempo of ${tempo}` : `Set the tempo to ${tempo}`,
+    width: 600,
     content: (
       <>
         <p>
@@ -89,7 +98,9 @@ function askTempo(
           <b>Keep their bars:</b> notes and chords play at the new tempo.{' '}
           {apart.length > 0
             ? `These would come apart from their recording: ${apart.map((each) => `${each.notes} (from ${each.recording})`).join(', ')}.`
-            : `${others.length > 0 ? others.join(', ') : 'What is written'} would come apart from the recordings.`}
+            : others.length > 0
+              ? `${others.join(', ')} would come apart from the recordings.`
+              : chordEntriesOf(song).length > 0 && 'The chords would come apart from the recordings.'}
           {apart.length > 0 && others.length > 0 && ` So would ${others.join(', ')}.`}
         </p>
         <p>
@@ -103,10 +114,14 @@ function askTempo(
       <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end', marginTop: 12 }}>
         <Button onClick={() => close()}>Cancel</Button>
         <Button onClick={() => close('bars')}>Keep their bars</Button>
-        <Button disabled={tooLong !== undefined} onClick={() => close('all')}>
+        <Button
+          type={throughout && !tooLong ? 'primary' : 'default'}
+          disabled={tooLong !== undefined}
+          onClick={() => close('all')}
+        >
           Recordings go along
         </Button>
-        <Button type="primary" onClick={() => close('sound')}>
+        <Button type={throughout && !tooLong ? 'default' : 'primary'} onClick={() => close('sound')}>
           Stay where they sound
         </Button>
       </div>

@@ -11,7 +11,7 @@ import {
   PlayCircleOutlined,
   PlusOutlined,
 } from '@ant-design/icons';
-import { App, Button, Empty, Input, Modal, Result, Skeleton, Table, Tooltip } from 'antd';
+import { App, Button, Empty, Input, Modal, Result, Skeleton, Table, Tooltip, type InputRef } from 'antd';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
 import type { SongSummary } from '@plundra/contract';
@@ -35,6 +35,7 @@ export function SongsPage() {
   const [naming, setNaming] = useState<{ song: SongSummary | null; title: string } | null>(null);
   const [open, setOpen] = useState<'bin' | 'backups' | 'faults' | null>(null);
   const midiInput = useRef<HTMLInputElement>(null);
+  const title = useRef<InputRef>(null);
   const reload = () => void queries.invalidateQueries({ queryKey: SONGS });
 
   useEffect(
@@ -289,11 +290,13 @@ export function SongsPage() {
         okButtonProps={{ disabled: !naming?.title.trim() }}
         onOk={finishNaming}
         onCancel={() => setNaming(null)}
+        // The dialog takes the focus itself as it opens.
+        afterOpenChange={(isOpen) => isOpen && title.current?.focus({ cursor: 'all' })}
         width={420}
         destroyOnHidden
       >
         <Input
-          autoFocus
+          ref={title}
           aria-label="Title of the song"
           placeholder="What is it called?"
           maxLength={200}
