@@ -1,5 +1,5 @@
 /** The running application in Debian's Chromium, on a data folder of its own. */
-import { cpSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type Browser, type BrowserContext, type Page } from 'playwright-core';
@@ -26,7 +26,10 @@ export interface RunningApp {
   close(): Promise<void>;
 }
 
-const EXECUTABLE = '/usr/bin/chromium';
+const CHROMIUM = '/usr/bin/chromium';
+/** The same without windows, which takes a fifth less of the machine; not every one has it. */
+const WITHOUT_WINDOWS = '/usr/bin/chromium-headless-shell';
+const EXECUTABLE = existsSync(WITHOUT_WINDOWS) ? WITHOUT_WINDOWS : CHROMIUM;
 /** What Playwright leaves out, which a list of our own replaces, and the suggestions of the address bar: pages that every window loads. */
 const NOT_NEEDED = [
   'AvoidUnnecessaryBeforeUnloadCheckSync',
@@ -61,8 +64,9 @@ export async function launchWithoutSiteData(profile: string): Promise<BrowserCon
   mkdirSync(join(profile, 'Default'), { recursive: true });
   const cookies = { profile: { default_content_setting_values: { cookies: 2 } } };
   writeFileSync(join(profile, 'Default', 'Preferences'), JSON.stringify(cookies));
+  // What its user sets is known to the browser with windows only.
   return chromium.launchPersistentContext(profile, {
-    executablePath: EXECUTABLE,
+    executablePath: CHROMIUM,
     args: ARGS,
     viewport: { width: 1280, height: 800 },
   });

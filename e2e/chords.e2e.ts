@@ -28,7 +28,13 @@ async function readFrom(page: Page, ...parts: string[]): Promise<void> {
   // While it slides open a click may miss.
   await expect.poll(() => page.locator('.ant-select-dropdown[class*="ant-slide-up"]').count()).toBe(0);
   for (const [i, name] of parts.entries()) {
-    await page.locator('.ant-select-item-option').getByText(name, { exact: true }).click();
+    const option = page.locator('.ant-select-item-option').getByText(name, { exact: true });
+    // A long list shows its end when it is scrolled there.
+    if ((await option.count()) === 0) {
+      await open.hover();
+      await page.mouse.wheel(0, 2000);
+    }
+    await option.click();
     await expect.poll(() => remove.count()).toBe(i + 1);
   }
   await page.keyboard.press('Escape');

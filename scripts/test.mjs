@@ -16,7 +16,7 @@ const check = (name, ok) => {
 const checks = [
   ['formatting', 'prettier', ['--check', '--log-level', 'warn', '.']],
   ['lint and dependency rule', 'eslint', ['.', '--max-warnings', '0']],
-  ['types', 'tsc', ['-p', 'tsconfig.json', '--noEmit']],
+  ['types', '../typescript-native/bin/tsc', ['-p', 'tsconfig.json', '--noEmit']],
   ['dead code', 'knip', ['--no-progress']],
 ];
 const codes = await Promise.all(checks.map(([, tool, args]) => runToolBeside(tool, args)));

@@ -144,4 +144,20 @@ describe('a recording moved by seconds', () => {
     const alone = songWith(recordingPart(null, { startTicks: 960 }));
     expect(applyEdit(alone, planShift(alone, 'voice', -9)!).song.parts[0].passages[0].startTicks).toBe(0);
   });
+
+  it('lets a recording that follows the tempo follow it from its new place on', () => {
+    const recorded = recordingPart(null, { startTicks: 3840 });
+    const clock = { keeps: 'song' as const, bpm: 100 };
+    const loop = { ...recorded, passages: recorded.passages.map((passage) => ({ ...passage, clock })) };
+    const changing = {
+      ...songWith(loop, { ...copy, madeFromPartId: loop.id }),
+      tempoMap: [120, 90, 70].map((bpm, i) => ({ startTicks: 4800 * i, bpm })),
+    };
+    // A quarter at 120 bpm, from bar 2 on.
+    const { parts } = applyEdit(changing, planShift(changing, loop.id, 0.5)!).song;
+    expect(parts[0].passages[0]).toMatchObject({ startTicks: 4800, clock });
+    // What was made from it goes along: by as many ticks.
+    expect((parts[1] as NotePart).passages[0].startTicks).toBe(copy.passages[0].startTicks + 960);
+    expect((parts[1] as NotePart).passages[0].notes).toEqual(copy.passages[0].notes);
+  });
 });

@@ -225,7 +225,16 @@ export function planShift(song: Song, partId: string, bySeconds: Seconds): Edit 
   );
   const by = Math.max(bySeconds, -first);
   if (!Number.isFinite(by) || Math.abs(by) < 1e-6) return undefined;
-  const moved = (ticks: Ticks) => time.ticksAt(time.secondsAt(ticks) + by);
+  // What follows the tempo goes on doing so from its new place, with what was made from it.
+  const byTicks = time.ticksAt(first + by) - time.ticksAt(first);
+  const follows = parts.every(
+    (part) =>
+      part.kind !== 'recording' ||
+      part.passages.every((passage) => passage.type === 'recording' && passage.clock?.keeps === 'song'),
+  );
+  const moved = follows
+    ? (ticks: Ticks) => ticks + byTicks
+    : (ticks: Ticks) => time.ticksAt(time.secondsAt(ticks) + by);
   const edits = parts.flatMap((part) => partEdits(part, moved));
   return edits.length > 0 ? { type: 'batch', edits } : undefined;
 }
