@@ -55,6 +55,9 @@ describe('the tempo that was played', () => {
     const read = even(60).beats.map((at, i) => at + (i % 3) * 0.01);
     expect(playedTempo({ beats: read, downbeats: [] })).toBeUndefined();
     expect(playedTempo({ beats: [1, 2, 4], downbeats: [] })).toBeUndefined();
+    // Two beats at its end that were read beside what was played.
+    const beside = even(60).beats.map((at, i) => at + (i > 57 ? 0.06 : 0));
+    expect(playedTempo({ beats: beside, downbeats: [] })).toBeUndefined();
   });
 
   it('says how fast and slow it gets, and how far beats lie from even ones', () => {
@@ -112,6 +115,10 @@ describe('the tempo that was played', () => {
           const earliest = from * share;
           const { tempoMap, laterSeconds } = playedFrame(heard, playedTempo(heard)!, metre, earliest);
           expect(earliest + laterSeconds).toBeGreaterThanOrEqual(-1e-9);
+          // Bar lines are where they are heard all the same; what begins with the song may be 30 ms late.
+          const time = createTimeMap({ tempoMap, metreMap: [{ startTicks: 0, ...metre }] });
+          const bars = heard.downbeats.map((at) => time.ticksAt(at + laterSeconds) / 3840);
+          bars.forEach((bar) => expect(Math.abs(bar - Math.round(bar))).toBeLessThan(0.055 / (4 * 0.45)));
           expect(
             tempoMap.every(({ startTicks }, i) => i === 0 || startTicks > tempoMap[i - 1].startTicks),
           ).toBe(true);
@@ -144,6 +151,12 @@ describe('a passage that follows with the beats of its recording', () => {
     expect(Math.abs(createPassageTime(following, time).toTicks(at) - was)).toBeLessThanOrEqual(1921);
     const first = followingBeats({ ...passage, startTicks: 0 }, heard, metre, time);
     expect(first.startTicks).toBeGreaterThanOrEqual(0);
+    // Slow as the song is, the bar line nearest to where it is heard is too early for what is recorded before it.
+    const slow = createTimeMap({ ...songWith(), tempoMap: [{ startTicks: 0, bpm: 50 }] });
+    const early = followingBeats({ ...passage, startTicks: 0 }, heard, metre, slow);
+    expect(early.startTicks).toBeGreaterThanOrEqual(0);
+    const bar = placesOf({ ...passage, ...early }).toTicks(at) / 3840;
+    expect(Math.abs(bar - Math.round(bar))).toBeLessThan(0.025 / (4 * 0.45));
   });
 
   it('is played as it was recorded where the song follows it', () => {

@@ -73,6 +73,7 @@ describe('another tempo', () => {
     });
     expect(tempoQuestion({ ...song, parts: [keys] })).toBeUndefined();
     expect(tempoQuestion(songWith(recordingPart(null)))).toBeUndefined();
+    expect(tempoQuestion(songWith(recordingPart(null)), true)).toEqual({ apart: [], others: [] });
     expect(tempoQuestion(songWith(recordingPart(null, { startTicks: 960 })))).toEqual({
       apart: [],
       others: [],
