@@ -165,6 +165,12 @@ describe('a passage that is kept', () => {
     const { picture } = body.sound as { picture: number[] };
     expect(picture[0]).toBe(255);
     expect(picture[90]).toBeLessThan(40);
+    // How it was played is kept, where it can have been.
+    const played = [0.25, 0.3, 0.35].map((seconds, i) => ({ seconds, ticks: 100 * i * i }));
+    const freely = await add({ ...window, sound: { ...window.sound, played } });
+    expect((await list()).items.find(({ id }) => id === freely.body.id)!.sound).toMatchObject({ played });
+    const backwards = { ...window.sound, played: [...played].reverse() };
+    expect((await add({ ...window, sound: backwards })).status).toBe(400);
     const beyond = await add({ ...window, sound: { ...window.sound, offsetSeconds: 3.95 } });
     expect([beyond.status, beyond.body.error.code]).toEqual([400, 'beyond_end']);
   });

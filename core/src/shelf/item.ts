@@ -7,6 +7,7 @@ import {
   MATERIALS,
   metreEntrySchema,
   noteSchema,
+  playedSchema,
   secondsSchema,
   ticksSchema,
 } from '../song/index.ts';
@@ -30,6 +31,8 @@ const recordingSoundSchema = z.object({
   durationSeconds: secondsSchema.min(0.02),
   /** From its start to the first beat of its first bar. */
   upbeatSeconds: secondsSchema,
+  /** How it was played, where that was not evenly: its tempo is the middle one. */
+  played: playedSchema.optional(),
   /** Heights of its waveform from 0 to 255, left to right. */
   picture: z.array(z.number().int().min(0).max(255)).max(PICTURE_COLUMNS),
 });

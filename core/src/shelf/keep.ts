@@ -1,6 +1,7 @@
 /** What a passage of a song is on the shelf. */
 import type { Ticks } from '../signal/index.ts';
 import {
+  clockAlong,
   createPassageTime,
   createTimeMap,
   keyAt,
@@ -85,13 +86,14 @@ export function keptItemOf(song: Song, { part, passage }: Found): KeptItem | und
   const { toTicks, toSeconds } = createPassageTime(passage, time);
   const lengthTicks = toTicks(passage.offsetSeconds + passage.durationSeconds) - startTicks;
   // Of all of it: where the song's tempo follows how it was played, it is as many beats long as were played.
-  const bpm = ((lengthTicks / TICKS_PER_QUARTER) * 60) / passage.durationSeconds;
+  const { bpm, played } = clockAlong(passage, toTicks);
   const sound = {
     type: 'recording' as const,
     recordingHash: take.recordingHash,
     offsetSeconds: passage.offsetSeconds,
     durationSeconds: passage.durationSeconds,
     upbeatSeconds: upbeatTicks === 0 ? 0 : toSeconds(startTicks + upbeatTicks) - passage.offsetSeconds,
+    ...(played && { played }),
   };
   const { material } = part;
   return {

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import {
   applyEdit,
+  createPassageTime,
   createTimeMap,
   findPassages,
   passageEndTicks,
@@ -9,6 +10,7 @@ import {
   planTransposePassages,
   type Edit,
   type Part,
+  type RecordingPassage,
   type Song,
 } from '../song/index.ts';
 import { keyName, keyOn } from '../theory/index.ts';
@@ -16,6 +18,7 @@ import { bassLoop, phraseNotes, pianoPhrase } from '../test/shelf.ts';
 import { notePart, recordingPart, songWith } from '../test/songs.ts';
 import { itemSong } from './itemSong.ts';
 import type { ShelfItem } from './item.ts';
+import { keptItemOf } from './keep.ts';
 import { planPutIn, type PutIn } from './putIn.ts';
 
 const BAR = 3840;
@@ -62,6 +65,38 @@ describe('putting an item into a song', () => {
     expect(passageEndTicks(passage, createTimeMap(after))).toBe(6 * BAR);
     expect(plan.endTicks).toBe(6 * BAR);
     expect(applyEdit(after, inverse).song).toEqual(song);
+  });
+
+  it('lies with its beats on those of the song, where it was kept from one that followed how it was played', () => {
+    const tempoMap = [84, 110, 96, 120, 90].map((bpm, i) => ({ startTicks: 2000 * i, bpm }));
+    const played: Song = { ...songWith(recordingPart(null)), tempoMap };
+    const [part] = played.parts;
+    const seconds = createTimeMap(played).secondsAt;
+    const passage = { ...part.passages[0], durationSeconds: seconds(4 * BAR) } as RecordingPassage;
+    const { sound, ...facts } = keptItemOf(played, { part, passage })!;
+    expect(facts).toMatchObject({ kind: 'loop' });
+    const item = { ...bassLoop(), ...facts, sound: { ...sound, picture: [] } } as ShelfItem;
+    // The same counted twice as fast, as it can be corrected by hand.
+    for (const [factor, tempo] of [
+      [1, 92],
+      [2, 150],
+    ]) {
+      const into = { ...song, tempoMap: [{ startTicks: 0, bpm: tempo }] };
+      const counted = { ...item, bpm: factor * facts.bpm! };
+      const after = put(counted, { untilTicks: 18 * BAR }, into);
+      const [first, second] = passagesOf(after.part) as RecordingPassage[];
+      const { toTicks } = createPassageTime(first, createTimeMap(after.song));
+      for (let beat = 0; beat <= 16; beat++)
+        expect(toTicks(seconds(960 * beat))).toBeCloseTo(2 * BAR + factor * 960 * beat, -1);
+      expect(second.startTicks).toBe((2 + 4 * factor) * BAR);
+    }
+  });
+
+  it('has its upbeat before the bar, wherever in its recording it begins', () => {
+    const loop = bassLoop();
+    const sound = { ...loop.sound, offsetSeconds: 1.7, upbeatSeconds: 0.6 } as ShelfItem['sound'];
+    // A quarter at the loop's 100 bpm.
+    expect(passagesOf(put({ ...loop, sound }).part)[0].startTicks).toBe(2 * BAR - 960);
   });
 
   it('fills to a bar, the last one cut there', () => {

@@ -2,14 +2,15 @@
 import type { Ticks } from '../signal/index.ts';
 import {
   applyEdit,
+  clockPlayed,
   createTimeMap,
   EditError,
   emptyStretch,
   findPassages,
+  followingTicks,
   MAX_TICKS,
   passageEndTicks,
   planRepeat,
-  ticksPerRecordedSecond,
   type Edit,
   type NotePassage,
   type Note,
@@ -114,12 +115,14 @@ function recorded(
     line: null,
     ...(fit.semitones !== 0 && { stretch: { ...emptyStretch(item.material), semitones: fit.semitones } }),
   };
-  const clock = fit.countedBpm === null ? undefined : { keeps: 'song' as const, bpm: fit.countedBpm };
+  const clock = fit.countedBpm === null ? undefined : clockPlayed(sound.played, fit.countedBpm);
   const before = upbeatBefore ? upbeatSeconds : 0;
   // In its own time the upbeat is as long as recorded, whatever that is in the song's beats.
   const beforeTicks = Math.round(
     clock
-      ? before * ticksPerRecordedSecond(clock.bpm)
+      ? followingTicks({ startTicks: 0, offsetSeconds: sound.offsetSeconds }, clock).toTicks(
+          sound.offsetSeconds + before,
+        )
       : atTicks - time.ticksAt(time.secondsAt(atTicks) - before),
   );
   // Before the start of the song there is nothing: the upbeat is left out there.

@@ -67,13 +67,15 @@ export {
   type PlayedTempo,
 } from './playedTempo.ts';
 export {
+  clockAlong,
   clockForLength,
   clockKeeping,
+  clockPlayed,
   createPassageTime,
   FASTEST_SPEED,
+  followingTicks,
   isWarped,
   SLOWEST_SPEED,
-  ticksPerRecordedSecond,
   type PassageTime,
 } from './passageTime.ts';
 export {

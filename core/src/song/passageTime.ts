@@ -50,13 +50,15 @@ export function createPassageTime(
   };
 }
 
+type FollowingClock = Extract<PassageClock, { keeps: 'song' }>;
+
 /** How far into the music the seconds of a recording that follows are, in ticks from anywhere, and back. */
 export interface Course {
   ticksAt(recordedSeconds: Seconds): Ticks;
   secondsAt(ticks: Ticks): Seconds;
 }
 
-export function courseOf({ bpm, played }: Extract<PassageClock, { keeps: 'song' }>): Course {
+export function courseOf({ bpm, played }: FollowingClock): Course {
   if (played) return coursePlayed(played);
   const ticksPerSecond = ticksPerRecordedSecond(bpm);
   return { ticksAt: (seconds) => seconds * ticksPerSecond, secondsAt: (ticks) => ticks / ticksPerSecond };
@@ -65,7 +67,7 @@ export function courseOf({ bpm, played }: Extract<PassageClock, { keeps: 'song' 
 /** Where a passage that follows the tempo lies, whatever that is. */
 export function followingTicks(
   { startTicks, offsetSeconds }: Pick<RecordingPassage, 'startTicks' | 'offsetSeconds'>,
-  clock: Extract<PassageClock, { keeps: 'song' }>,
+  clock: FollowingClock,
 ): Pick<PassageTime, 'toTicks' | 'toSeconds'> {
   const course = courseOf(clock);
   const before = course.ticksAt(offsetSeconds);
@@ -76,7 +78,7 @@ export function followingTicks(
 }
 
 /** @param bpm of the recording, in quarter notes a minute as in the tempo map */
-export const ticksPerRecordedSecond = (bpm: number): number => (bpm / 60) * TICKS_PER_QUARTER;
+const ticksPerRecordedSecond = (bpm: number): number => (bpm / 60) * TICKS_PER_QUARTER;
 
 /** Whether a passage sounds faster or slower than it was recorded. */
 export function isWarped({ clock }: Pick<RecordingPassage, 'clock'>): boolean {
@@ -101,7 +103,7 @@ const STRAIGHT_TICKS = 0.2;
 export function clockAlong(
   { offsetSeconds, durationSeconds }: Pick<RecordingPassage, 'offsetSeconds' | 'durationSeconds'>,
   ticksAt: (recordedSeconds: Seconds) => Ticks,
-): PassageClock {
+): FollowingClock {
   const window = [offsetSeconds, offsetSeconds + durationSeconds] as const;
   const points = straightened(sampledCurve(ticksAt, window, LOOK), STRAIGHT_TICKS);
   const lengthTicks = points[points.length - 1].y - points[0].y;
@@ -144,8 +146,16 @@ export function clockForLength(
   return speed === 1 ? null : { keeps: 'own', speed };
 }
 
+/** What was played as `played` says, at another middle tempo. */
+export function clockPlayed(played: Played | undefined, bpm: number): FollowingClock {
+  if (!played) return { keeps: 'song', bpm };
+  const [first, last] = [played[0], played[played.length - 1]];
+  const middle = ((last.ticks - first.ticks) / TICKS_PER_QUARTER) * (60 / (last.seconds - first.seconds));
+  return slowedBy({ keeps: 'song', bpm: middle, played }, bpm / middle);
+}
+
 /** So many times as long in the song. */
-function slowedBy({ bpm, played }: Extract<PassageClock, { keeps: 'song' }>, factor: number): PassageClock {
+function slowedBy({ bpm, played }: FollowingClock, factor: number): FollowingClock {
   const next = heldBpm(asItWas(bpm * factor));
   const stretched: Played | undefined = played?.map(({ seconds, ticks }) => ({
     seconds,
