@@ -99,7 +99,14 @@ export {
   type WarpedWindow,
 } from './placed.ts';
 export { soundsUntil } from './soundsUntil.ts';
-export { movedTempoPoint, withoutTempoPoint, withRamp, withTempoPoint } from './tempoPoints.ts';
+export {
+  FASTEST_BPM,
+  SLOWEST_BPM,
+  movedTempoPoint,
+  withoutTempoPoint,
+  withRamp,
+  withTempoPoint,
+} from './tempoPoints.ts';
 export { planStretch } from './stretchPassage.ts';
 export { lengthTogether, planCopies, planRepeat } from './copies.ts';
 export {

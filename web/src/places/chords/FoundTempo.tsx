@@ -2,11 +2,23 @@
 import { useMemo, useState } from 'react';
 import { Button, Segmented, Select } from 'antd';
 import type { ChordsResult } from '@plundra/contract';
-import { beatNoteName, countedBeats, playedTempo } from '@plundra/core/song';
+import {
+  beatNoteName,
+  countedBeats,
+  FASTEST_BPM,
+  playedTempo,
+  quartersPerMinute,
+  SLOWEST_BPM,
+  type PlayedTempo,
+} from '@plundra/core/song';
 import { BeatNote } from '../../song/BeatNote.tsx';
 import { firstTempo, heardMetre, METRES, tempoOf, type ChosenTempo } from './readTempo.ts';
 
 type ReadTempo = ChordsResult['tempo'];
+
+const bpmText = (bpm: number) => (Number.isInteger(bpm) ? String(bpm) : bpm.toFixed(1));
+const rangeText = ({ slowestBpm, fastestBpm }: PlayedTempo) =>
+  `${Math.round(slowestBpm)}–${Math.round(fastestBpm)}`;
 
 export function FoundTempo({ tempo, onChange }: { tempo: ReadTempo; onChange(taken: ChosenTempo): void }) {
   const heard = heardMetre(tempo);
@@ -27,18 +39,13 @@ export function FoundTempo({ tempo, onChange }: { tempo: ReadTempo; onChange(tak
       <div className="row">
         <span className="label">Tempo</span>
         <span className="numbers" title={`A beat is a ${counts}`}>
-          <BeatNote counts={counts} />{' '}
-          {changing && asPlayed
-            ? `${Math.round(changing.slowestBpm)}–${Math.round(changing.fastestBpm)}`
-            : Number.isInteger(bpm)
-              ? bpm
-              : bpm.toFixed(1)}{' '}
-          bpm
+          <BeatNote counts={counts} /> {changing && asPlayed ? rangeText(changing) : bpmText(bpm)} bpm
         </span>
         <span className="chord-choices">
           <Button
             size="small"
             aria-label="Half the tempo"
+            disabled={quartersPerMinute(bpm / 2, metre) < SLOWEST_BPM}
             onClick={() => set(factor / 2, metreText, asPlayed)}
           >
             ÷ 2
@@ -46,6 +53,7 @@ export function FoundTempo({ tempo, onChange }: { tempo: ReadTempo; onChange(tak
           <Button
             size="small"
             aria-label="Twice the tempo"
+            disabled={quartersPerMinute(bpm * 2, metre) > FASTEST_BPM}
             onClick={() => set(factor * 2, metreText, asPlayed)}
           >
             × 2
