@@ -10,6 +10,7 @@ import {
   planTempo,
   playedFrame,
   playedTempo,
+  songSchema,
   type HeardBeats,
   type RecordingPart,
   type RecordingPassage,
@@ -194,6 +195,8 @@ describe('one tempo instead of one that changes', () => {
     beats.forEach((at) => expect(Math.abs(at / 0.6 - Math.round(at / 0.6))).toBeLessThan(0.06));
     expect(beats[59] - beats[0]).toBeCloseTo(59 * 0.6, 1);
     expect(applyEdit(steady, inverse).song).toEqual(song);
+    // As it is stored, and sent to other windows.
+    expect(songSchema.parse(JSON.parse(JSON.stringify(steady)))).toEqual(steady);
   });
 
   it('or leaves them as they sound', () => {

@@ -1,5 +1,6 @@
 /** Tempo and metre of the song, and what a new tempo does to what is there. */
-import { useMemo, useState } from 'react';
+import { useState } from 'react';
+import { useQueryClient, type QueryClient } from '@tanstack/react-query';
 import { App, Popover } from 'antd';
 import {
   beatNoteName,
@@ -19,7 +20,7 @@ import { BeatNote } from '../song/BeatNote.tsx';
 import { Button, InputNumber, Select, memoControl } from '../controls/index.tsx';
 import { LONGEST_STRETCHED_SECONDS } from '../places/timeline/passageTools.ts';
 import { useSong } from '../song/SongContext.tsx';
-import { useRecordings } from '../song/useRecording.ts';
+import { recordingQuery } from '../song/queries.ts';
 
 const rounded = (bpm: number) => Math.round(bpm * 100) / 100;
 
@@ -28,15 +29,7 @@ export function TempoEditor() {
   const { modal } = App.useApp();
   const [metre] = song.metreMap;
   const changes = song.tempoMap.length > 1;
-  const hashes = useMemo(() => [...new Set(song.parts.flatMap(recordingsOf))], [song.parts]);
-  const { known } = useRecordings(hashes);
-  /** The name of a part that cannot go along. */
-  const tooLong = () =>
-    song.parts.find((part) =>
-      recordingsOf(part).some(
-        (hash) => (known(hash).recording?.durationSeconds ?? 0) > LONGEST_STRETCHED_SECONDS,
-      ),
-    )?.name;
+  const client = useQueryClient();
   const set = (bpm: number, throughout: boolean) => {
     const quarters = quartersPerMinute(bpm, metre);
     const setTo = (keeps: TempoKeeps) =>
@@ -46,7 +39,9 @@ export function TempoEditor() {
       );
     const question = tempoQuestion(song, throughout);
     if (question)
-      askTempo(modal, song, { tempo: `${bpm} bpm`, throughout, question, tooLong: tooLong() }, setTo);
+      void tooLongOf(song, client).then((tooLong) =>
+        askTempo(modal, song, { tempo: `${bpm} bpm`, throughout, question, tooLong }, setTo),
+      );
     else setTo(tempoKeepsUnasked(song));
   };
   return (
@@ -57,6 +52,18 @@ export function TempoEditor() {
       onSet={set}
     />
   );
+}
+
+/** The name of a part that cannot go along; what cannot be asked just now is taken for short, as most are. */
+async function tooLongOf({ parts }: Song, client: QueryClient): Promise<string | undefined> {
+  const isLong = async (hash: string) => {
+    const recording = await client.ensureQueryData(recordingQuery(hash)).catch(() => undefined);
+    return (recording?.durationSeconds ?? 0) > LONGEST_STRETCHED_SECONDS;
+  };
+  const long = await Promise.all(
+    parts.map(async (part) => (await Promise.all(recordingsOf(part).map(isLong))).includes(true)),
+  );
+  return parts.find((_, i) => long[i])?.name;
 }
 
 interface Asked {
