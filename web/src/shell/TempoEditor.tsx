@@ -118,7 +118,7 @@ function askTempo(
       </>
     ),
     footer: (
-      <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end', marginTop: 12 }}>
+      <div style={{ display: 'flex', flexWrap: 'wrap', gap: 8, justifyContent: 'flex-end', marginTop: 12 }}>
         <Button onClick={() => close()}>Cancel</Button>
         <Button onClick={() => close('bars')}>Keep their bars</Button>
         <Button
