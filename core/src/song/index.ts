@@ -59,13 +59,19 @@ export {
   wantedSpan,
 } from './lineNotes.ts';
 export {
+  barsFrom,
+  CLOSEST_BEATS_SECONDS,
   countedBeats,
-  followingBeats,
-  playedFrame,
-  playedTempo,
+  evenBpm,
+  firstDownbeat,
+  movedBeat,
+  tapsOnOnsets,
+  withBeat,
+  withoutBeat,
+  withTaps,
   type HeardBeats,
-  type PlayedTempo,
-} from './playedTempo.ts';
+} from './heardBeats.ts';
+export { followingBeats, playedFrame, playedTempo, type PlayedTempo } from './playedTempo.ts';
 export {
   clockAlong,
   clockForLength,

@@ -3,7 +3,6 @@ import { describe, expect, it } from 'vitest';
 import { recordingPart, songWith } from '../test/songs.ts';
 import {
   applyEdit,
-  countedBeats,
   createPassageTime,
   createTimeMap,
   followingBeats,
@@ -37,18 +36,6 @@ const passage: RecordingPassage = {
 };
 const placesOf = (each: RecordingPassage, tempoMap = [{ startTicks: 0, bpm: 100 }]) =>
   createPassageTime(each, createTimeMap({ tempoMap, metreMap: [{ startTicks: 0, ...metre }] }));
-
-describe('beats', () => {
-  it('are counted twice and half as fast, with the same bar lines', () => {
-    const heard = { beats: [1, 2, 3, 4, 5, 6], downbeats: [2, 4, 6] };
-    expect(countedBeats(heard, 2)).toEqual({
-      beats: [1, 1.5, 2, 2.5, 3, 3.5, 4, 4.5, 5, 5.5, 6],
-      downbeats: [2, 4, 6],
-    });
-    expect(countedBeats(heard, 1 / 2)).toEqual({ beats: [2, 4, 6], downbeats: [2, 4, 6] });
-    expect(countedBeats(countedBeats(heard, 4), 1 / 4)).toEqual(heard);
-  });
-});
 
 describe('the tempo that was played', () => {
   it('is one where beats are even, or as uneven as they are read', () => {

@@ -1,5 +1,6 @@
 /** A tempo that goes as a recording was played: the beats of the song lie where it has them. */
 import { median, straightened, type LinePoint, type Seconds, type Ticks } from '../signal/index.ts';
+import { evenBeatSeconds, firstDownbeat, isSameBeat, type HeardBeats } from './heardBeats.ts';
 import { courseOf, createPassageTime } from './passageTime.ts';
 import {
   MAX_MAP_ENTRIES,
@@ -13,33 +14,8 @@ import { SAME_PLACE_SECONDS } from './tempoChange.ts';
 import { FASTEST_BPM, SLOWEST_BPM } from './tempoPoints.ts';
 import { beatTicksOf, type TimeMap } from './timeMap.ts';
 
-/** Beats that were heard, and the bar lines among them. */
-export interface HeardBeats {
-  beats: readonly Seconds[];
-  downbeats: readonly Seconds[];
-}
-
 /** So near to where a beat was heard that of the song lies: beats are read to 12 ms, and nobody plays them evenly to less. */
 const NEAR_SECONDS = 0.025;
-/** Times this close are the same beat. */
-const SAME_SECONDS = 1e-3;
-
-/** The same beats counted `factor` times as fast: a power of two. */
-export function countedBeats(heard: HeardBeats, factor: number): HeardBeats {
-  if (factor > 1) {
-    const { beats } = heard;
-    const twice = beats.flatMap((at, i) => (i + 1 < beats.length ? [at, (at + beats[i + 1]) / 2] : [at]));
-    return countedBeats({ ...heard, beats: twice }, factor / 2);
-  }
-  if (factor < 1) {
-    const parity = firstDownbeat(heard) % 2;
-    const beats = heard.beats.filter((_, i) => i % 2 === parity);
-    const downbeats = heard.downbeats.filter((at) => beats.some((beat) => isSame(beat, at)));
-    return countedBeats({ beats, downbeats }, factor * 2);
-  }
-  return heard;
-}
-
 /** As few tempi as keep every beat near to where it was heard. */
 export interface PlayedTempo {
   /** Each from a beat on, counted from the first. */
@@ -79,11 +55,8 @@ const straightBeats = (beats: readonly Seconds[]): LinePoint[] =>
 function apartFromEven(beats: readonly Seconds[]): Seconds {
   const middle = (beats.length - 1) / 2;
   const mean = beats.reduce((sum, at) => sum + at, 0) / beats.length;
-  const [along, square] = beats.reduce(
-    ([a, b], at, i) => [a + (i - middle) * (at - mean), b + (i - middle) ** 2],
-    [0, 0],
-  );
-  return median(beats.map((at, i) => Math.abs(at - mean - (along / square) * (i - middle))));
+  const beatSeconds = evenBeatSeconds(beats);
+  return median(beats.map((at, i) => Math.abs(at - mean - beatSeconds * (i - middle))));
 }
 
 export interface PlayedFrame {
@@ -151,9 +124,9 @@ export function followingBeats(
   const ticksPerSecond = (last.ticks - first.ticks) / (last.seconds - first.seconds);
   const bpm = Math.max(SLOWEST_BPM, Math.min(FASTEST_BPM, (60 * ticksPerSecond) / TICKS_PER_QUARTER));
   const clock = { keeps: 'song' as const, bpm, played };
-  const bars = heard.downbeats.filter((at) => at >= offsetSeconds - SAME_SECONDS);
+  const bars = heard.downbeats.filter((at) => at >= offsetSeconds || isSameBeat(at, offsetSeconds));
   const barLine = bars.at(0) ?? heard.beats[0];
-  const barLineTicks = beatTicks * heard.beats.findIndex((at) => isSame(at, barLine));
+  const barLineTicks = beatTicks * heard.beats.findIndex((at) => isSameBeat(at, barLine));
   const before = barLineTicks - courseOf(clock).ticksAt(offsetSeconds);
   const now = createPassageTime(passage, time).toTicks(barLine);
   const { bar } = time.barAt(Math.round(now));
@@ -163,16 +136,3 @@ export function followingBeats(
   for (let next = bar + nearest + 1; startTicks < 0; next++) startTicks = time.barStartTicks(next) - before;
   return { startTicks: Math.round(startTicks), clock };
 }
-
-/** Index of the first beat that begins a bar; the first beat where none is known to. */
-function firstDownbeat({ beats, downbeats }: HeardBeats): number {
-  const first = downbeats.at(0);
-  return first === undefined
-    ? 0
-    : Math.max(
-        0,
-        beats.findIndex((at) => isSame(at, first)),
-      );
-}
-
-const isSame = (a: Seconds, b: Seconds) => Math.abs(a - b) < SAME_SECONDS;
