@@ -1,6 +1,7 @@
 /** Entries of which each holds until the next, as in the maps of tempo and metre. */
 import type { Ticks } from '../signal/index.ts';
 import type { MetreEntry } from './schema.ts';
+import type { Metre } from './timeMap.ts';
 
 /** A map starts with the song, also where its first entry would have moved. */
 export function fromZero<T extends { startTicks: Ticks }>([first, ...rest]: readonly T[]): T[] {
@@ -19,7 +20,7 @@ export function samePlaces(
 export function withMetreAt(
   map: readonly MetreEntry[],
   startTicks: Ticks,
-  metre: Pick<MetreEntry, 'beats' | 'unit'> | null,
+  metre: Metre | null,
 ): MetreEntry[] {
   const others = map.filter((each) => each.startTicks !== startTicks || (startTicks === 0 && !metre));
   if (!metre) return others;

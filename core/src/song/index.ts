@@ -9,6 +9,7 @@ export {
   parsePosition,
   quartersPerMinute,
   type BarPosition,
+  type Metre,
   type TimeMap,
 } from './timeMap.ts';
 export { applyEdit, type Applied } from './edit.ts';

@@ -5,14 +5,13 @@ import { courseOf, createPassageTime } from './passageTime.ts';
 import {
   MAX_MAP_ENTRIES,
   TICKS_PER_QUARTER,
-  type MetreEntry,
   type PassageClock,
   type RecordingPassage,
   type TempoEntry,
 } from './schema.ts';
 import { SAME_PLACE_SECONDS } from './tempoChange.ts';
 import { FASTEST_BPM, SLOWEST_BPM } from './tempoPoints.ts';
-import { beatTicksOf, type TimeMap } from './timeMap.ts';
+import { beatTicksOf, type Metre, type TimeMap } from './timeMap.ts';
 
 /** So near to where a beat was heard that of the song lies: beats are read to 12 ms, and nobody plays them evenly to less. */
 const NEAR_SECONDS = 0.025;
@@ -73,7 +72,7 @@ export interface PlayedFrame {
 export function playedFrame(
   heard: HeardBeats,
   { entries }: PlayedTempo,
-  metre: Pick<MetreEntry, 'beats' | 'unit'>,
+  metre: Metre,
   earliestSeconds: Seconds,
 ): PlayedFrame {
   const beatTicks = beatTicksOf(metre);
@@ -114,7 +113,7 @@ export interface FollowingBeats {
 export function followingBeats(
   passage: RecordingPassage,
   heard: HeardBeats,
-  metre: Pick<MetreEntry, 'beats' | 'unit'>,
+  metre: Metre,
   time: TimeMap,
 ): FollowingBeats {
   const { offsetSeconds } = passage;

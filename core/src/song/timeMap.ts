@@ -27,7 +27,7 @@ export interface BarPosition {
   tick: number;
 }
 
-type Metre = Pick<MetreEntry, 'beats' | 'unit'>;
+export type Metre = Pick<MetreEntry, 'beats' | 'unit'>;
 
 /** Whether beats are dotted: metres of eighths or shorter in threes, such as 6/8, 9/8 and 12/8. */
 export function isCompound({ beats, unit }: Metre): boolean {

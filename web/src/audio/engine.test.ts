@@ -204,6 +204,31 @@ describe('playing', () => {
     expect(context().clicks).toHaveLength(3);
   });
 
+  it('clicks on beats of its own for one run, through a loop and from where it is put', async () => {
+    let beats = [1.2, 2.7];
+    engine.setLoop({ startSeconds: 0, endSeconds: 2 });
+    const run = (await engine.play({
+      countInBars: 0,
+      beats: (from, to) =>
+        beats.filter((at) => at >= from && at < to).map((timeSeconds) => ({ timeSeconds, downbeat: false })),
+    }))!;
+    await pass(1.5);
+    expect(context().clicks).toEqual([run.contextSeconds + 1.2]);
+    // As they are by then.
+    beats = [1.2, 2.5];
+    await pass(1);
+    expect(engine.positionSeconds()).toBeGreaterThan(2);
+    expect(context().clicks).toHaveLength(2);
+    engine.seek(1.1);
+    await pass(0.6);
+    expect(context().clicks).toHaveLength(3);
+    engine.stop();
+    engine.seek(1.1);
+    await engine.play({ countInBars: 0 });
+    await pass(0.5);
+    expect(context().clicks).toHaveLength(3);
+  });
+
   it('runs round a loop at its exact length', async () => {
     engine.setLoop({ startSeconds: 2, endSeconds: 4 });
     engine.seek(3);

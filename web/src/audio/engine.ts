@@ -56,6 +56,8 @@ export interface PlayOptions {
   countInBars?: number;
   /** Whether beats are heard while it plays; absent: as set. */
   metronome?: boolean;
+  /** Clicks on other beats than those of the song, from here to the end whatever goes round; asked for as it plays. */
+  beats?: EngineSources['beats'];
 }
 
 const LOOKAHEAD_SECONDS = 0.18;
@@ -94,6 +96,7 @@ export class Engine {
   private countInAt: number[] = [];
   private recording: PlayOptions['record'];
   private clicksWanted: boolean | undefined;
+  private otherBeats: PlayOptions['beats'];
   private state: PlayState = {
     playing: false,
     loading: false,
@@ -198,12 +201,16 @@ export class Engine {
   /**
    * Plays from where the playhead rests. Returns when the playhead begins to move; undefined when it does not.
    */
-  async play({ record, countInBars = this.state.countIn ? 1 : 0, metronome }: PlayOptions = {}): Promise<
-    PlayRun | undefined
-  > {
+  async play({
+    record,
+    countInBars = this.state.countIn ? 1 : 0,
+    metronome,
+    beats,
+  }: PlayOptions = {}): Promise<PlayRun | undefined> {
     if (this.state.playing || this.state.loading) return undefined;
     this.recording = record;
     this.clicksWanted = metronome;
+    this.otherBeats = beats;
     this.set({ loading: true });
     try {
       const context = this.ensureContext();
@@ -259,7 +266,7 @@ export class Engine {
     if (wasPlaying) this.silence();
     this.restSeconds = Math.max(0, seconds);
     this.set({ playing: false });
-    if (wasPlaying) void this.play({ countInBars: 0 });
+    if (wasPlaying) void this.play({ countInBars: 0, beats: this.otherBeats });
   }
 
   setLoop(loop: LoopRange | null): void {
@@ -297,7 +304,8 @@ export class Engine {
   }
 
   private activeLoop(): LoopRange | null {
-    return (this.recording ? this.recording.loop : this.state.loopOn) ? this.state.loop : null;
+    const wanted = this.recording ? this.recording.loop : this.state.loopOn && !this.otherBeats;
+    return wanted ? this.state.loop : null;
   }
 
   /** Plays on with other tracks, levels or listen mode. */
@@ -375,8 +383,9 @@ export class Engine {
   private planNotes(cycle: PlayRun, from: number, to: number): void {
     if (to <= from) return;
     this.notes.plan(this.asked.tracks(), cycle, from, to);
-    if (!(this.clicksWanted ?? this.state.metronome)) return;
-    for (const { timeSeconds, downbeat } of this.asked.beats(from, to))
+    const wanted = this.otherBeats !== undefined || (this.clicksWanted ?? this.state.metronome);
+    const beats = wanted ? (this.otherBeats ?? this.asked.beats)(from, to) : [];
+    for (const { timeSeconds, downbeat } of beats)
       this.click(cycle.contextSeconds + timeSeconds - cycle.songSeconds, downbeat);
   }
 

@@ -11,6 +11,7 @@ import {
   recordingsOf,
   tempoKeepsUnasked,
   tempoQuestion,
+  type Metre,
   type MetreEntry,
   type Song,
   type TempoKeeps,
@@ -225,8 +226,6 @@ export function MetreEditor() {
     />
   );
 }
-
-type Metre = Pick<MetreEntry, 'beats' | 'unit'>;
 
 const MetreChip = memoControl(function MetreChip({
   beats,

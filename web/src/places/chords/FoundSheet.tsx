@@ -119,8 +119,10 @@ export function FoundSheet({ found, use, taking, onReadOver, busy, onDone }: Pro
           {offered !== null && (
             <>
               <FoundTempo
+                found={found}
                 tempo={found.tempo!}
                 onChange={(next) => {
+                  if (!next) return;
                   setOffered(next);
                   if (tempo) setTempo(next);
                 }}

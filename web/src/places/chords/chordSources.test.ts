@@ -1,10 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import {
   applyEdit,
+  barsFrom,
   chordEntriesOf,
   createPassageTime,
   createSong,
   createTimeMap,
+  evenBpm,
+  movedBeat,
   type Part,
   type RecordingPart,
   type RecordingPassage,
@@ -12,7 +15,7 @@ import {
 } from '@plundra/core/song';
 import { chordSymbol, parseChord } from '@plundra/core/theory';
 import { chordSources, recordingsToRead, settledChoice, type FoundChords } from './chordSources.ts';
-import { firstTempo, hasOwnFrame, planReadChords } from './readTempo.ts';
+import { correctedTempo, firstTempo, hasOwnFrame, planReadChords, tempoOf } from './readTempo.ts';
 
 const shape = { mark: 'XX', colour: 0, levelDb: 0, pan: 0, mute: false, solo: false };
 const recording = (id: string, startTicks: number, offsetSeconds = 0): RecordingPart => ({
@@ -107,10 +110,15 @@ describe('the tempo of a reading as the song’s', () => {
     tempo: { bpm: 90, beats: [], downbeats: [0.4, 0.4 + bar], beatsPerBar: 4, compound: false, known: false },
     windows: [song.parts[0].passages[0] as RecordingPassage],
   };
+  const evenly = {
+    bpm: 90,
+    metre: { beats: 4, unit: 4 } as const,
+    heard: { beats: [0.4], downbeats: [0.4, 0.4 + bar] },
+    asPlayed: false,
+  };
   const taken = applyEdit(song, {
     type: 'batch',
-    edits: planReadChords(song, time, found, { bpm: 90, metre: { beats: 4, unit: 4 } }, 'bar', createId)
-      .edits,
+    edits: planReadChords(song, time, found, evenly, 'bar', createId).edits,
   }).song;
   const after = createTimeMap(taken);
 
@@ -135,7 +143,7 @@ describe('the tempo of a reading as the song’s', () => {
       endSeconds: beats[4 * i + 4],
     }));
     const first = firstTempo(tempo)!;
-    expect(first.played?.beats).toEqual(beats);
+    expect(first).toMatchObject({ asPlayed: true, heard: { beats } });
     const plan = planReadChords(song, time, { ...found, tempo, chords }, first, 'off', createId);
     const freely = applyEdit(song, { type: 'batch', edits: plan.edits }).song;
     const next = createTimeMap(freely);
@@ -149,8 +157,29 @@ describe('the tempo of a reading as the song’s', () => {
     ]);
     // Evenly played, one tempo says it all.
     const even = beats.map((_, i) => 0.4 + 0.6 * i);
-    expect(firstTempo({ ...tempo, beats: even })?.played).toBeUndefined();
+    expect(firstTempo({ ...tempo, beats: even })?.asPlayed).toBe(false);
     expect(firstTempo({ ...tempo, known: true })).toBeNull();
+  });
+
+  it('begins the bars with another beat, and follows beats that were put right by hand', () => {
+    const beats = Array.from({ length: 17 }, (_, i) => 0.4 + i * 0.6);
+    const tempo = { ...found.tempo!, bpm: 99.8, beats, downbeats: beats.filter((_, i) => i % 4 === 0) };
+    const read = firstTempo(tempo)!;
+    const later = correctedTempo(tempo, 1, barsFrom(read.heard, 1, 4));
+    // Which beat begins a bar says nothing about how fast they are.
+    expect(later).toMatchObject({ bpm: 99.8, beats });
+    const chosen = firstTempo(later)!;
+    const { edits } = planReadChords(song, time, found, chosen, 'off', createId);
+    const after = applyEdit(song, { type: 'batch', edits }).song;
+    const next = createTimeMap(after);
+    const { toTicks } = createPassageTime(after.parts[0].passages[0] as RecordingPassage, next);
+    expect(toTicks(beats[1]) % 3840).toBeLessThan(3);
+    // Counted half as fast, one beat moved: the tempo is that of the beats as they are then.
+    const half = tempoOf(tempo, 0.5, '4/4', false);
+    const moved = correctedTempo(tempo, 0.5, movedBeat(half.heard, 8, 10.6, 4));
+    expect(moved.beats).toHaveLength(9);
+    expect(moved.bpm).toBeCloseTo(evenBpm(moved.beats), 9);
+    expect(correctedTempo(tempo, 0.5, half.heard).bpm).toBeCloseTo(49.9, 9);
   });
 
   it('is offered at once only where nothing leans on what the song has', () => {
@@ -166,7 +195,7 @@ describe('the tempo of a reading as the song’s', () => {
       song,
       time,
       found,
-      { bpm: 60, metre: { beats: 6, unit: 8 } },
+      { ...evenly, bpm: 60, metre: { beats: 6, unit: 8 } },
       'bar',
       createId,
     );
@@ -181,14 +210,7 @@ describe('the tempo of a reading as the song’s', () => {
     const byHand = { ...notes, passages: [placed] } as Part;
     const made = { ...byHand, id: 'made', madeFromPartId: 'a' } as Part;
     const both = { ...song, parts: [...song.parts, made, byHand] };
-    const { edits } = planReadChords(
-      both,
-      time,
-      found,
-      { bpm: 90, metre: { beats: 4, unit: 4 } },
-      'bar',
-      createId,
-    );
+    const { edits } = planReadChords(both, time, found, evenly, 'bar', createId);
     const parts = applyEdit(both, { type: 'batch', edits }).song.parts;
     const later =
       after.secondsAt(parts[0].passages[0].startTicks) - time.secondsAt(both.parts[0].passages[0].startTicks);

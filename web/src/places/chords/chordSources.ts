@@ -32,6 +32,8 @@ export interface FoundChords {
   owner?: { partId: string; takeId: string };
   /** The recordings, where they can be read again over other beats. */
   partIds?: string[];
+  /** That whose seconds are counted. */
+  recordingHash?: string;
   /** How they were read. */
   over?: ReadOver;
 }
@@ -115,6 +117,7 @@ export function recordingsToRead(
       windows,
       ...(alone && { owner: { partId: first.part.id, takeId: first.passage.takeId } }),
       partIds: parts.map(({ id }) => id),
+      recordingHash: first.passage.recordingHash,
       over,
     },
   };

@@ -7,6 +7,7 @@ import {
   createTimeMap,
   offeredBpm,
   countedBeats,
+  evenBpm,
   playedFrame,
   playedTempo,
   partEdits,
@@ -14,7 +15,7 @@ import {
   secondsToBarLine,
   type ChordPull,
   type HeardBeats,
-  type MetreEntry,
+  type Metre,
   type SimpleEdit,
   type Song,
   type TimeMap,
@@ -28,9 +29,11 @@ type ReadTempo = ChordsResult['tempo'];
 export interface ChosenTempo {
   /** Beats a minute, in the beats of the metre. */
   bpm: number;
-  metre: Pick<MetreEntry, 'beats' | 'unit'>;
-  /** The beats that the tempo follows, in seconds of the recording; absent: one tempo throughout. */
-  played?: HeardBeats;
+  metre: Metre;
+  /** As they are counted, in seconds of the recording. */
+  heard: HeardBeats;
+  /** The tempo follows the beats that were heard; else it is one throughout. */
+  asPlayed: boolean;
 }
 
 /**
@@ -40,7 +43,7 @@ export interface ChosenTempo {
 export function planReadTempo(
   song: Song,
   time: TimeMap,
-  found: Pick<FoundChords, 'windows' | 'tempo'>,
+  found: Pick<FoundChords, 'windows'>,
   taken: ChosenTempo,
 ): { edits: SimpleEdit[]; time: TimeMap; laterSeconds: number } {
   const metreMap = [{ startTicks: 0, ...taken.metre }];
@@ -59,23 +62,22 @@ export function planReadTempo(
 function frameOf(
   song: Song,
   time: TimeMap,
-  found: Pick<FoundChords, 'windows' | 'tempo'>,
-  { bpm, metre, played }: ChosenTempo,
+  found: Pick<FoundChords, 'windows'>,
+  { bpm, metre, heard, asPlayed }: ChosenTempo,
 ): { tempoMap: Song['tempoMap']; laterSeconds: number } {
   const { toSong } = createPassageTime(found.windows[0], time);
   const starts = song.parts.flatMap((part) =>
     part.kind === 'recording' ? part.passages.map((passage) => time.secondsAt(passage.startTicks)) : [],
   );
   const earliest = Math.min(...starts);
-  const changing = played && playedTempo(played);
-  if (played && changing) {
-    const heard = { beats: played.beats.map(toSong), downbeats: played.downbeats.map(toSong) };
-    return playedFrame(heard, changing, metre, earliest);
+  const changing = asPlayed && playedTempo(heard);
+  if (changing) {
+    const inSong = { beats: heard.beats.map(toSong), downbeats: heard.downbeats.map(toSong) };
+    return playedFrame(inSong, changing, metre, earliest);
   }
   const tempoMap = [{ startTicks: 0, bpm: quartersPerMinute(bpm, metre) }];
-  const heard = toSong(found.tempo?.downbeats[0] ?? 0);
   const next = createTimeMap({ tempoMap, metreMap: [{ startTicks: 0, ...metre }] });
-  return { tempoMap, laterSeconds: secondsToBarLine(heard, earliest, next) };
+  return { tempoMap, laterSeconds: secondsToBarLine(toSong(heard.downbeats.at(0) ?? 0), earliest, next) };
 }
 
 /** The same, with the chords that were read put there. */
@@ -121,16 +123,36 @@ const FREELY_SECONDS = 0.12;
 /** What is offered at first; null where no beat was found, or those that are the song's already were taken. */
 export function firstTempo(tempo: ReadTempo | undefined): ChosenTempo | null {
   if (!tempo || tempo.known || !(tempo.bpm > 0)) return null;
-  const changing = playedTempo(tempo);
-  return tempoOf(tempo, 1, heardMetre(tempo), (changing?.apartSeconds ?? 0) > FREELY_SECONDS);
+  return tempoOf(tempo, 1, heardMetre(tempo), wasPlayedFreely(tempo));
 }
+
+/** Whether the beats of one tempo would come apart from those that were heard. */
+export const wasPlayedFreely = (heard: HeardBeats): boolean =>
+  (playedTempo(heard)?.apartSeconds ?? 0) > FREELY_SECONDS;
 
 /** @param asPlayed the tempo follows the beats that were heard */
 export function tempoOf(tempo: ReadTempo, factor: number, metre: string, asPlayed: boolean): ChosenTempo {
   return {
     bpm: Number((offeredBpm(tempo) * factor).toFixed(2)),
     metre: METRES.get(metre)!,
-    ...(asPlayed && { played: countedBeats(tempo, factor) }),
+    heard: countedBeats(tempo, factor),
+    asPlayed,
+  };
+}
+
+/** A reading whose beats were put right by hand. @param factor by which they were counted otherwise before */
+export function correctedTempo(
+  tempo: ReadTempo,
+  factor: number,
+  { beats, downbeats }: HeardBeats,
+): ReadTempo {
+  const before = countedBeats(tempo, factor).beats;
+  const isMoved = beats.length !== before.length || beats.some((at, i) => at !== before[i]);
+  return {
+    ...tempo,
+    beats: [...beats],
+    downbeats: [...downbeats],
+    bpm: isMoved ? evenBpm(beats) : tempo.bpm * factor,
   };
 }
 

@@ -18,7 +18,7 @@ import { colours } from '../../theme/tokens.ts';
 import { GridPullFields } from './GridPullFields.tsx';
 import type { LabelledEdit } from './noteEditing.ts';
 import { countOnsets, setStretch, withFound } from './onsetEditor.ts';
-import { useOnsets } from './useOnsets.ts';
+import { useOnsets } from '../../song/useOnsets.ts';
 import type { Timing } from './useTiming.ts';
 
 const FIRST_SENSITIVITY = 0.65;

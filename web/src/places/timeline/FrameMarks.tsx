@@ -8,6 +8,7 @@ import {
   planModulation,
   semitonesBetween,
   withMetreAt,
+  type Metre,
   type MetreEntry,
 } from '@plundra/core/song';
 import { keyName, type Key } from '@plundra/core/theory';
@@ -117,7 +118,7 @@ function FrameFields({ startTicks, bar, onDone }: { startTicks: number; bar: num
       void message.warning(error.message, 6);
     }
   };
-  const setMetre = (next: Pick<MetreEntry, 'beats' | 'unit'> | null) =>
+  const setMetre = (next: Metre | null) =>
     apply(next ? `${next.beats}/${next.unit} from bar ${bar}` : `No change of metre at bar ${bar}`, {
       type: 'song.set',
       patch: { metreMap: withMetreAt(song.metreMap, startTicks, next) },

@@ -42,7 +42,7 @@ export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props
     set('Follow the tempo', { clock: { keeps: 'song', bpm: Math.max(10, Math.min(400, quarters)) } });
   const reading = useChordsReading(({ tempo }) => {
     const found = firstTempo(tempo);
-    if (found?.played) set('Follow its beats', followingBeats(passage, found.played, found.metre, time));
+    if (found?.asPlayed) set('Follow its beats', followingBeats(passage, found.heard, found.metre, time));
     else if (found) follow(quartersPerMinute(found.bpm, found.metre));
     else void message.info('No steady beat was found in this recording. Type its tempo.', 5);
   });

@@ -87,13 +87,15 @@ function StartField({ value, onSet }: { value: string; onSet(seconds: number): v
   );
 }
 
+type FoundBeat = FoundChords & Required<Pick<FoundChords, 'tempo'>>;
+
 /** Tempo, metre and first bar from any recording, drums and lone lines too. */
 function FindBeat({ part }: { part: RecordingPart }) {
   const { song, time, apply } = useSong();
-  const [found, setFound] = useState<FoundChords | null>(null);
+  const [found, setFound] = useState<FoundBeat | null>(null);
   const [taken, setTaken] = useState<ChosenTempo | null>(null);
   const reading = useChordsReading((next) => {
-    setFound(next);
+    setFound(next.tempo ? { ...next, tempo: next.tempo } : null);
     setTaken(firstTempo(next.tempo));
   });
   if (reading.status)
@@ -113,13 +115,9 @@ function FindBeat({ part }: { part: RecordingPart }) {
         Find the beat
       </Button>
     );
-  if (!taken || !found.tempo)
-    return (
-      <p className="quiet">No steady beat was found in {part.name}. Set the tempo by tapping it above.</p>
-    );
   return (
     <div role="group" aria-label="The beat that was found">
-      <FoundTempo tempo={found.tempo} onChange={setTaken} />
+      <FoundTempo found={found} tempo={found.tempo} onChange={setTaken} />
       <p className="quiet">
         Recordings, and notes made from them, move together so that the first bar begins on a bar line. Other
         notes keep their bars.
@@ -127,7 +125,9 @@ function FindBeat({ part }: { part: RecordingPart }) {
       <Button
         block
         type="primary"
+        disabled={!taken}
         onClick={() => {
+          if (!taken) return;
           const { edits } = planReadTempo(song, time, found, taken);
           apply(`Take the tempo of ${part.name}`, { type: 'batch', edits });
           setFound(null);

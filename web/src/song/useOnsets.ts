@@ -1,7 +1,7 @@
 /** The onsets of a recording, found by the server when they are first asked for. */
 import { useQuery } from '@tanstack/react-query';
 import type { FoundOnset } from '@plundra/core/reading';
-import { api } from '../../api/client.ts';
+import { api } from '../api/client.ts';
 
 const ASK_AGAIN_MS = 250;
 
