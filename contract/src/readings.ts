@@ -23,7 +23,10 @@ const knownBeatsSchema = z
     ({ seconds, downbeats }) => (downbeats.at(-1) ?? 0) < seconds.length,
     'A bar begins on one of the beats.',
   );
-export type KnownBeatsRequest = z.infer<typeof knownBeatsSchema>;
+
+/** Beats are found at about a tempo that is told, within these; slower and faster ones are counted otherwise. */
+export const SLOWEST_NEAR_BPM = 50;
+export const FASTEST_NEAR_BPM = 200;
 
 export const melodyKindSchema = z.enum(['voice', 'guitar', 'bass', 'auto']);
 
@@ -50,9 +53,12 @@ export const readingRequestSchema = z.discriminatedUnion('type', [
       .optional(),
     /** The song's beats, in seconds of the first recording; without them its own are found. */
     beats: knownBeatsSchema.optional(),
+    /** What is known of its tempo where beats are found: beats a minute. */
+    nearBpm: z.number().min(SLOWEST_NEAR_BPM).max(FASTEST_NEAR_BPM).optional(),
   }),
 ]);
 export type ReadingRequest = z.infer<typeof readingRequestSchema>;
+export type ChordsRequest = Extract<ReadingRequest, { type: 'chords' }>;
 
 export const readingStatusSchema = z.object({
   id: z.string(),

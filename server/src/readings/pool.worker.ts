@@ -75,7 +75,7 @@ async function read({ request, path, kept, together }: ReadingTask, tell: (share
     case 'onsets':
       return readOnsetsFile(path, tell);
     case 'chords':
-      return readChordsFiles([{ path, laterSeconds: 0, kept }, ...together], tell, request.beats);
+      return readChordsFiles([{ path, laterSeconds: 0, kept }, ...together], tell, request);
     case 'notes': {
       const known = await loadActivations(kept.full);
       const activations = known ?? (await readActivationsFile(path, tell));

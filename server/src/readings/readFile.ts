@@ -1,8 +1,8 @@
 /** Reads a sound file, with the numbers rounded to what they are worth, ready for JSON. */
 import type {
+  ChordsRequest,
   ChordsResult,
   HitsResult,
-  KnownBeatsRequest,
   MaterialResult,
   MelodyResult,
   NotesResult,
@@ -112,12 +112,12 @@ export interface ActivationsPaths {
 /**
  * Tempo, key and chords of recordings that play together. Activations that were kept are used, those of every frame rather
  * than those of every other; new ones are of every other and are kept.
- * @param beats known ones, in seconds of the first recording
+ * @param asked beats that are known, in seconds of the first recording, or what is known of the tempo
  */
 export async function readChordsFiles(
   sources: readonly ChordSource[],
   onProgress: (share: number) => void = () => undefined,
-  beats?: KnownBeatsRequest,
+  asked: Pick<ChordsRequest, 'beats' | 'nearBpm'> = {},
 ): Promise<ChordsResult> {
   const parts: { activations: Activations; laterFrames: number }[] = [];
   let samples: Float32Array = new Float32Array(0);
@@ -138,7 +138,7 @@ export async function readChordsFiles(
       sources.length === 1 ? own : mixed(samples, own, Math.round(laterFrames * HOP_SECONDS * READING_HZ));
   }
   const activations = parts.length === 1 ? parts[0].activations : combineActivations(parts);
-  return chordsResult(samples, activations, beats);
+  return chordsResult(samples, activations, asked);
 }
 
 /** Kind, tempo and key for the shelf; notes of what came before say nothing here, so nothing is kept. */
@@ -202,9 +202,9 @@ function mixed(samples: Float32Array, added: Float32Array, atFrame: number): Flo
 function chordsResult(
   samples: Float32Array,
   activations: Activations,
-  beats: KnownBeatsRequest | undefined,
+  { beats, nearBpm }: Pick<ChordsRequest, 'beats' | 'nearBpm'>,
 ): ChordsResult {
-  const reading = readChords(samples, activations, { beats, onlyIfHeard: !beats?.always });
+  const reading = readChords(samples, activations, { beats, onlyIfHeard: !beats?.always, nearBpm });
   const three = (value: number) => round(value, 3);
   return {
     tempo: {

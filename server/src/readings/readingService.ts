@@ -7,7 +7,7 @@ import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
-import type { ReadingRequest, ReadingStatus } from '@plundra/contract';
+import type { ChordsRequest, ReadingRequest, ReadingStatus } from '@plundra/contract';
 import {
   CHORDAL_ALGORITHM_VERSION,
   CHORDS_ALGORITHM_VERSION,
@@ -32,8 +32,6 @@ export interface ReadingService {
   /** Jobs that wait, run, or ended since the server started. */
   list(): ReadingStatus[];
 }
-
-type ChordsRequest = Extract<ReadingRequest, { type: 'chords' }>;
 
 interface Job {
   status: ReadingStatus;
@@ -173,14 +171,15 @@ function togetherOf(request: ReadingRequest) {
   return (request.type === 'chords' && request.together) || [];
 }
 
-/** A number that stands for the recordings it is read with and the beats it is read over; empty for none. */
+/** A number that stands for the recordings it is read with, the beats it is read over and what is known of the tempo. */
 function circumstancesOf(request: ChordsRequest): string {
-  const { together = [], beats } = request;
-  if (together.length === 0 && !beats) return 'auto';
+  const { together = [], beats, nearBpm } = request;
+  if (together.length === 0 && !beats && nearBpm === undefined) return 'auto';
   const text = together.map(({ recordingHash, laterSeconds }) => `${recordingHash}+${laterSeconds}`).join();
   const over = beats ? ` over ${JSON.stringify(beats)}` : '';
+  const near = nearBpm === undefined ? '' : ` near ${nearBpm}`;
   const digest = createHash('sha256')
-    .update(text + over)
+    .update(text + over + near)
     .digest('hex');
   return `with${BigInt(`0x${digest.slice(0, 20)}`)}`;
 }

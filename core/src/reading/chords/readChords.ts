@@ -6,7 +6,7 @@ import { clamp, type Seconds } from '../../signal/index.ts';
 import { chordOn, mod12, semitonesOf, type ChordOrNone, type Key } from '../../theory/index.ts';
 import { KEYS, type Activations } from '../chordal/index.ts';
 import { HOP_SECONDS } from '../melodySettings.ts';
-import { bpmOf, chooseBars } from '../rhythm/index.ts';
+import { beatsNear, bpmOf, chooseBars } from '../rhythm/index.ts';
 import { mayBeHeardSo, trackBeats } from './beatChoice.ts';
 import { evenBars, gridOf, placesOf, type BarLines, type Grid, type KnownBeats } from './beatGrid.ts';
 import { beatEvidence, type BeatEvidence } from './beats.ts';
@@ -71,6 +71,8 @@ export interface ChordsSettings {
   beats?: KnownBeats;
   /** They are taken only where the recording may be heard so; else its own are found. */
   onlyIfHeard?: boolean;
+  /** What somebody knows of the tempo where beats are found, 50–200 beats a minute. */
+  nearBpm?: number;
 }
 
 /** What a beat with twice the usual change says for a bar line, as log odds. */
@@ -120,11 +122,12 @@ function chordsFrom(
 ): ChordsReading & { keyEvidence: LoopKeyEvidence } {
   const durationSeconds = activations.frames * HOP_SECONDS;
   const { pulse, strength } = heard;
-  const { beats: offered, onlyIfHeard = false } = settings;
+  const { beats: offered, onlyIfHeard = false, nearBpm } = settings;
   const known = offered && (!onlyIfHeard || mayBeHeardSo(heard, offered)) ? offered : undefined;
   // Where hardly anything has a pitch the beat network alone is asked; else its beats are some of those to choose from.
   const harmony = soundingAtOnce(activations) >= MIN_SOUNDING;
-  const beats = known?.seconds ?? (harmony ? trackBeats(heard).seconds : pulse.beats);
+  const found = () => (harmony ? trackBeats(heard).seconds : pulse.beats);
+  const beats = known?.seconds ?? (nearBpm === undefined ? found() : beatsNear(pulse, nearBpm));
   const grid = gridOf(beats, durationSeconds);
   const spans = chromaOf(activations, grid.boundaries);
   const bars = (blind: readonly PathChord[]): FoundBars => {

@@ -37,9 +37,18 @@ const UNUSUAL = LENGTHS.map(
   (n) => TEMPO_PREFERENCE * n * Math.log2(60 / (n * FRAME_SECONDS) / PREFERRED_BPM) ** 2,
 );
 
-/** In order; none where nothing has a pulse. */
-export function decodeBeats({ beat, tempi }: Pick<BeatLikelihood, 'beat' | 'tempi'>): Seconds[] {
-  if (beat.every((value) => value < MIN_PULSE)) return [];
+/** A tempo that is told lies within this factor of what is played, as its logarithm. */
+const NEAR_TEMPO = 0.14;
+
+/**
+ * In order; none where nothing has a pulse.
+ * @param nearBpm what somebody knows of the tempo, 50–200: beats are found though nothing else speaks for them
+ */
+export function decodeBeats(
+  { beat, tempi }: Pick<BeatLikelihood, 'beat' | 'tempi'>,
+  nearBpm?: number,
+): Seconds[] {
+  if (nearBpm === undefined && beat.every((value) => value < MIN_PULSE)) return [];
   const frames = beat.length * FINER;
   // Sums up to each frame of what it costs to sound there and not to: a beat of any length is then the difference of two.
   const sounds = new Float64Array(frames + 1);
@@ -55,7 +64,7 @@ export function decodeBeats({ beat, tempi }: Pick<BeatLikelihood, 'beat' | 'temp
     const off = Math.max(from, Math.min(end, begin + ON_FRAMES[i]));
     return sounds[off] - sounds[from] + rests[end] - rests[off];
   };
-  const unlikely = tempoCosts(tempi);
+  const unlikely = nearBpm === undefined ? tempoCosts(tempi) : costsNear(nearBpm);
   // The best way to a beat of each length that begins at each frame, and the length before it.
   const scores = LENGTHS.map(() => new Float64Array(frames));
   const befores = LENGTHS.map(() => new Uint8Array(frames));
@@ -91,6 +100,10 @@ function tempoCosts(tempi: Float32Array[]): number[] {
   const logOf = tempoLogs({ tempi });
   return LENGTHS.map((n, i) => UNUSUAL[i] - TEMPO_WEIGHT * n * logOf(60 / (n * FRAME_SECONDS)));
 }
+
+/** Only tempi around one that is known are possible. */
+const costsNear = (bpm: number): number[] =>
+  LENGTHS.map((n) => (Math.abs(Math.log((n * FRAME_SECONDS * bpm) / 60)) <= NEAR_TEMPO ? 0 : Infinity));
 
 /** Frames of beats on the likeliest way. */
 function traced(

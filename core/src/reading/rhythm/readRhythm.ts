@@ -53,6 +53,13 @@ export function readRhythm(samples: Float32Array): RhythmReading {
   };
 }
 
+/** The beats at about a tempo that is known. @param nearBpm 50–200 */
+export function beatsNear({ likelihood }: Pulse, nearBpm: number): Seconds[] {
+  const beats = decodeBeats(likelihood, nearBpm);
+  const sounding = withoutSilentEnds(beats, likelihood);
+  return sounding.length > 1 ? sounding : beats;
+}
+
 function withoutSilentEnds(beats: Seconds[], { beat }: BeatLikelihood): Seconds[] {
   const sounds = (seconds: Seconds) => {
     const middle = Math.round(seconds / RHYTHM_HOP_SECONDS);

@@ -14,7 +14,15 @@ import { ReadTools } from './ReadTools.tsx';
 import { barsToShow } from './sheetLayout.ts';
 import { useChordsKeys } from './useChordsKeys.ts';
 import { useChordEditing } from './useChordEditing.ts';
-import { chordSources, keysFound, recordingsToRead } from './chordSources.ts';
+import {
+  chordSources,
+  keysFound,
+  nearTempo,
+  overBeats,
+  recordingsToRead,
+  type ReadOver,
+  type RecordingsToRead,
+} from './chordSources.ts';
 import { useChordHearing } from './useChordHearing.ts';
 import { useChordsReading } from './useChordsReading.ts';
 import { useFoundChords } from './useFoundChords.ts';
@@ -56,6 +64,11 @@ export function ChordsPlace() {
     lastBar,
   });
   const scrolled = useRef<HTMLDivElement>(null);
+  /** The same recordings, otherwise. */
+  const readAgain = (otherwise: (asked: RecordingsToRead) => RecordingsToRead, over: ReadOver = 'own') => {
+    const parts = chordSources(song).recordings.filter(({ id }) => found?.partIds?.includes(id));
+    if (parts.length > 0) reading.read(otherwise(recordingsToRead(parts, time, over)));
+  };
 
   return (
     <>
@@ -152,14 +165,13 @@ export function ChordsPlace() {
       </div>
       {found && taking ? (
         <FoundSheet
-          key={`${found.name} ${found.chords.length} ${found.tempo?.known}`}
+          key={`${found.name} ${found.chords.length} ${found.tempo?.known} ${found.tempo?.bpm}`}
           found={found}
           use={reads}
           taking={taking}
-          onReadOver={(over) => {
-            const parts = chordSources(song).recordings.filter(({ id }) => found.partIds?.includes(id));
-            if (parts.length > 0) reading.read(recordingsToRead(parts, time, over));
-          }}
+          onReadOver={(over) => readAgain((asked) => asked, over)}
+          onPutRight={(tempo, asPlayed) => readAgain((asked) => overBeats(asked, tempo, asPlayed))}
+          onNear={(bpm) => readAgain((asked) => nearTempo(asked, bpm))}
           busy={reading.status !== null}
           onDone={() => {
             setFound(null);

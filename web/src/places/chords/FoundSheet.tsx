@@ -5,7 +5,7 @@ import { createPassageTime, ownChordsOf, type ChordPull } from '@plundra/core/so
 import { keyName } from '@plundra/core/theory';
 import { useSong } from '../../song/SongContext.tsx';
 import { keysFound, type FoundChords, type ReadOver } from './chordSources.ts';
-import { firstTempo, hasOwnFrame } from './readTempo.ts';
+import { firstTempo, hasOwnFrame, type ReadTempo } from './readTempo.ts';
 import type { FoundChordsUse, Taking } from './useFoundChords.ts';
 import { FoundTempo } from './FoundTempo.tsx';
 
@@ -15,6 +15,9 @@ interface Props {
   taking: Taking;
   /** Reads the same recordings over other beats. */
   onReadOver(over: ReadOver): void;
+  /** The same over beats that were put right, or with the tempo that somebody typed. */
+  onPutRight(tempo: ReadTempo, asPlayed: boolean): void;
+  onNear(bpm: number): void;
   /** Something is being read. */
   busy: boolean;
   onDone(): void;
@@ -22,13 +25,13 @@ interface Props {
 
 const PLACES: Record<ChordPull, string> = { beat: 'beats', bar: 'bar lines', off: '' };
 
-export function FoundSheet({ found, use, taking, onReadOver, busy, onDone }: Props) {
+export function FoundSheet({ found, use, taking, onReadOver, onPutRight, onNear, busy, onDone }: Props) {
   const { pull, setPull, tempo, setTempo } = use;
   const { song, time, apply } = useSong();
   const [keyIndex, setKeyIndex] = useState(0);
   const [withKey, setWithKey] = useState(song.key === null);
   /** Kept while it is not to become the song's. */
-  const [offered, setOffered] = useState(() => firstTempo(found.tempo));
+  const [offered, setOffered] = useState(() => firstTempo(found.tempo, found.asPlayed));
   const key = found.keys.at(keyIndex);
   const count = taking.changes.length;
   const doubtful = found.chords.filter(({ confidence }) => confidence < 0.8).length;
@@ -121,6 +124,9 @@ export function FoundSheet({ found, use, taking, onReadOver, busy, onDone }: Pro
               <FoundTempo
                 found={found}
                 tempo={found.tempo!}
+                busy={busy}
+                onPutRight={onPutRight}
+                onNear={onNear}
                 onChange={(next) => {
                   if (!next) return;
                   setOffered(next);

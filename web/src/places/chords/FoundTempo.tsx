@@ -1,7 +1,6 @@
 /** Tempo and metre that were read: halved, doubled, counted otherwise, and their beats put right, before they are taken. */
 import { useMemo, useState } from 'react';
-import { Button, Segmented, Select } from 'antd';
-import type { ChordsResult } from '@plundra/contract';
+import { Button, InputNumber, Segmented, Select } from 'antd';
 import {
   barsFrom,
   beatNoteName,
@@ -21,41 +20,54 @@ import {
   firstTempo,
   heardMetre,
   METRES,
+  octavesToTempo,
   tempoOf,
   wasPlayedFreely,
+  withinNear,
   type ChosenTempo,
+  type ReadTempo,
 } from './readTempo.ts';
 
-const bpmText = (bpm: number) => (Number.isInteger(bpm) ? String(bpm) : bpm.toFixed(1));
 const rangeText = ({ slowestBpm, fastestBpm }: PlayedTempo) =>
-  `${Math.round(slowestBpm)}–${Math.round(fastestBpm)}`;
+  `${Math.round(slowestBpm)} to ${Math.round(fastestBpm)}`;
 
 interface Props {
   found: BeatsFound;
-  tempo: ChordsResult['tempo'];
+  tempo: ReadTempo;
+  /** It is read again. */
+  busy: boolean;
   /** Null: there are no beats, or too few to make a tempo. */
   onChange(taken: ChosenTempo | null): void;
+  /** Beats were put right: what was read over them is to be read again. */
+  onPutRight?(tempo: ReadTempo, asPlayed: boolean): void;
+  /** To be read again at about a tempo. */
+  onNear(bpm: number): void;
 }
 
 interface Choice {
   /** As it was read, or with its beats put right. */
-  tempo: ChordsResult['tempo'];
+  tempo: ReadTempo;
   /** By which its beats are counted otherwise. */
   factor: number;
   metreText: string;
   asPlayed: boolean;
+  /** Typed: what was read is this exactly. */
+  bpm?: number;
 }
 
-const takenOf = ({ tempo, factor, metreText, asPlayed }: Choice): ChosenTempo | null =>
-  tempo.bpm > 0 ? tempoOf(tempo, factor, metreText, asPlayed) : null;
+function takenOf({ tempo, factor, metreText, asPlayed, bpm }: Choice): ChosenTempo | null {
+  if (tempo.bpm <= 0) return null;
+  const taken = tempoOf(tempo, factor, metreText, asPlayed);
+  return bpm === undefined ? taken : { ...taken, bpm };
+}
 
-export function FoundTempo({ found, tempo: read, onChange }: Props) {
+export function FoundTempo({ found, tempo: read, busy, onChange, onPutRight, onNear }: Props) {
   const heard = heardMetre(read);
   const [choice, setChoice] = useState<Choice>(() => ({
     tempo: read,
     factor: 1,
     metreText: heard,
-    asPlayed: firstTempo(read)?.asPlayed === true,
+    asPlayed: firstTempo(read, found.asPlayed)?.asPlayed === true,
   }));
   const [checking, setChecking] = useState(false);
   const { factor, metreText, asPlayed } = choice;
@@ -70,28 +82,38 @@ export function FoundTempo({ found, tempo: read, onChange }: Props) {
     onChange(takenOf(next));
   };
   const putRight = (beats: HeardBeats) => {
-    const tempo = correctedTempo(choice.tempo, factor, beats);
-    const isFree = tempo.bpm !== choice.tempo.bpm * factor && wasPlayedFreely(tempo);
-    set({ tempo, factor: 1, asPlayed: asPlayed || isFree });
+    const tempo = correctedTempo(choice.tempo, factor, beats, metre);
+    const next = { tempo, factor: 1, asPlayed: asPlayed || wasPlayedFreely(tempo), bpm: undefined };
+    set(next);
+    return next;
   };
-  const shiftBars = (by: number) =>
-    taken && putRight(barsFrom(taken.heard, firstDownbeat(taken.heard) + by, perBar));
+  const shiftBars = (by: number) => {
+    if (!taken) return;
+    const beats = barsFrom(taken.heard, firstDownbeat(taken.heard) + by, perBar);
+    set({ tempo: correctedTempo(choice.tempo, factor, beats, metre), factor: 1 });
+  };
+  const count = (octaves: number, bpm = choice.bpm && choice.bpm * 2 ** octaves) =>
+    set({ factor: factor * 2 ** octaves, bpm });
+  const type = (bpm: number) => {
+    const octaves = taken && octavesToTempo(taken.bpm, bpm);
+    if (octaves === null) onNear(withinNear(bpm));
+    else set({ factor: factor * 2 ** octaves, bpm, asPlayed: false });
+  };
   return (
     <>
       {taken ? (
         <>
           <div className="row">
             <span className="label">Tempo</span>
-            <span className="numbers" title={`A beat is a ${counts}`}>
-              <BeatNote counts={counts} /> {changing && asPlayed ? rangeText(changing) : bpmText(taken.bpm)}{' '}
-              bpm
+            <span title={`A beat is a ${counts}. Another tempo is looked for when it is typed`}>
+              <BeatNote counts={counts} /> <TempoField bpm={taken.bpm} disabled={busy} onType={type} />
             </span>
             <span className="chord-choices">
               <Button
                 size="small"
                 aria-label="Half the tempo"
                 disabled={quartersPerMinute(taken.bpm / 2, metre) < SLOWEST_BPM}
-                onClick={() => set({ factor: factor / 2 })}
+                onClick={() => count(-1)}
               >
                 ÷ 2
               </Button>
@@ -99,7 +121,7 @@ export function FoundTempo({ found, tempo: read, onChange }: Props) {
                 size="small"
                 aria-label="Twice the tempo"
                 disabled={quartersPerMinute(taken.bpm * 2, metre) > FASTEST_BPM}
-                onClick={() => set({ factor: factor * 2 })}
+                onClick={() => count(1)}
               >
                 × 2
               </Button>
@@ -120,13 +142,14 @@ export function FoundTempo({ found, tempo: read, onChange }: Props) {
               />
               <p className="quiet">
                 {asPlayed
-                  ? 'The tempo changes as it was played: beats and bars lie where they are heard.'
+                  ? `The tempo changes as it was played, ${rangeText(changing)} bpm: beats and bars lie where they are heard.`
                   : `It was not played quite evenly: half of the beats would lie more than ${changing.apartSeconds.toFixed(2)} s beside those that are heard.`}
               </p>
             </>
           )}
-          <div className="row">
+          <div className="row" title={`A beat is a ${counts}`}>
             <span className="label">Metre</span>
+            {metreText !== heard && <span className="quiet">heard as {heard}</span>}
             <Select
               aria-label="Metre that was read"
               size="small"
@@ -136,9 +159,6 @@ export function FoundTempo({ found, tempo: read, onChange }: Props) {
               onChange={(value) => set({ metreText: value })}
             />
           </div>
-          <p className="quiet">
-            {metreText === heard ? 'As it was heard' : `Heard as ${heard}`}; a beat is a {counts}.
-          </p>
           <div className="row">
             <span className="label">Bars begin</span>
             <span className="chord-choices">
@@ -166,11 +186,36 @@ export function FoundTempo({ found, tempo: read, onChange }: Props) {
           perBar={perBar}
           onUse={(beats) => {
             setChecking(false);
-            putRight(beats);
+            const { tempo, asPlayed: follows } = putRight(beats);
+            onPutRight?.(tempo, follows);
           }}
           onClose={() => setChecking(false)}
         />
       )}
     </>
+  );
+}
+
+function TempoField(props: { bpm: number; disabled: boolean; onType(bpm: number): void }) {
+  const { bpm, disabled, onType } = props;
+  const shown = Number(bpm.toFixed(1));
+  return (
+    <InputNumber
+      key={shown}
+      aria-label="Tempo that was read"
+      size="small"
+      className="numbers"
+      style={{ width: 64 }}
+      controls={false}
+      disabled={disabled}
+      defaultValue={shown}
+      min={SLOWEST_BPM}
+      max={FASTEST_BPM}
+      onBlur={(event) => {
+        const typed = Number(event.target.value.replace(',', '.'));
+        if (typed >= SLOWEST_BPM && typed <= FASTEST_BPM && typed !== shown) onType(typed);
+      }}
+      onPressEnter={(event) => (event.target as HTMLElement).blur()}
+    />
   );
 }

@@ -14,8 +14,22 @@ import {
   type Song,
 } from '@plundra/core/song';
 import { chordSymbol, parseChord } from '@plundra/core/theory';
-import { chordSources, recordingsToRead, settledChoice, type FoundChords } from './chordSources.ts';
-import { correctedTempo, firstTempo, hasOwnFrame, planReadChords, tempoOf } from './readTempo.ts';
+import {
+  chordSources,
+  overBeats,
+  recordingsToRead,
+  settledChoice,
+  type FoundChords,
+} from './chordSources.ts';
+import {
+  correctedTempo,
+  firstTempo,
+  hasOwnFrame,
+  octavesToTempo,
+  planReadChords,
+  tempoOf,
+  withinNear,
+} from './readTempo.ts';
 
 const shape = { mark: 'XX', colour: 0, levelDb: 0, pan: 0, mute: false, solo: false };
 const recording = (id: string, startTicks: number, offsetSeconds = 0): RecordingPart => ({
@@ -165,7 +179,8 @@ describe('the tempo of a reading as the song’s', () => {
     const beats = Array.from({ length: 17 }, (_, i) => 0.4 + i * 0.6);
     const tempo = { ...found.tempo!, bpm: 99.8, beats, downbeats: beats.filter((_, i) => i % 4 === 0) };
     const read = firstTempo(tempo)!;
-    const later = correctedTempo(tempo, 1, barsFrom(read.heard, 1, 4));
+    const inFour = { beats: 4, unit: 4 } as const;
+    const later = correctedTempo(tempo, 1, barsFrom(read.heard, 1, 4), inFour);
     // Which beat begins a bar says nothing about how fast they are.
     expect(later).toMatchObject({ bpm: 99.8, beats });
     const chosen = firstTempo(later)!;
@@ -176,10 +191,30 @@ describe('the tempo of a reading as the song’s', () => {
     expect(toTicks(beats[1]) % 3840).toBeLessThan(3);
     // Counted half as fast, one beat moved: the tempo is that of the beats as they are then.
     const half = tempoOf(tempo, 0.5, '4/4', false);
-    const moved = correctedTempo(tempo, 0.5, movedBeat(half.heard, 8, 10.6, 4));
+    const moved = correctedTempo(tempo, 0.5, movedBeat(half.heard, 8, 10.6, 4), inFour);
     expect(moved.beats).toHaveLength(9);
     expect(moved.bpm).toBeCloseTo(evenBpm(moved.beats), 9);
-    expect(correctedTempo(tempo, 0.5, half.heard).bpm).toBeCloseTo(49.9, 9);
+    expect(correctedTempo(tempo, 0.5, half.heard, inFour).bpm).toBeCloseTo(49.9, 9);
+  });
+
+  it('is read again over beats that were put right, and keeps them', () => {
+    const beats = [0.4, 1, 1.6, 2.25, 2.9, 3.5];
+    const tempo = { ...found.tempo!, beats, downbeats: [1, 2.9], beatsPerBar: 3 };
+    const asked = overBeats(recordingsToRead([song.parts[0] as RecordingPart], time), tempo, true);
+    expect(asked.request.beats).toEqual({ seconds: beats, downbeats: [1, 4], beatsPerBar: 3, always: true });
+    expect(firstTempo(asked.found.tempo, asked.found.asPlayed)).toMatchObject({
+      asPlayed: true,
+      metre: { beats: 3, unit: 4 },
+    });
+  });
+
+  it('counts what was read by octaves where a typed tempo is no other, and looks for others', () => {
+    expect(octavesToTempo(91.7, 92)).toBe(0);
+    expect(octavesToTempo(91.7, 184)).toBe(1);
+    expect(octavesToTempo(91.7, 45)).toBe(-1);
+    expect(octavesToTempo(91.7, 100)).toBeNull();
+    expect(octavesToTempo(91.7, 138)).toBeNull();
+    expect([30, 10, 92, 240, 400].map(withinNear)).toEqual([60, 80, 92, 120, 200]);
   });
 
   it('is offered at once only where nothing leans on what the song has', () => {

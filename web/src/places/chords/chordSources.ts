@@ -1,5 +1,5 @@
 /** What chords can be read from, and chords that were found but not taken yet. */
-import { MOST_KNOWN_BEATS, type ChordsResult, type ReadingRequest } from '@plundra/contract';
+import { MOST_KNOWN_BEATS, type ChordsResult, type ChordsRequest } from '@plundra/contract';
 import {
   beatsOfRecording,
   createPassageTime,
@@ -36,6 +36,8 @@ export interface FoundChords {
   recordingHash?: string;
   /** How they were read. */
   over?: ReadOver;
+  /** Its beats were put right by hand; whether the tempo is to follow them. */
+  asPlayed?: boolean;
 }
 
 /** The beats that chords are read over: those of the recording, the song's, or the song's where the recording fits them. */
@@ -79,8 +81,32 @@ export function settledChoice(
 
 /** What to ask for, and where the answer's seconds lie. */
 export interface RecordingsToRead {
-  request: Extract<ReadingRequest, { type: 'chords' }>;
-  found: Omit<FoundChords, 'chords' | 'keys' | 'keyChanges' | 'tempo'>;
+  request: ChordsRequest;
+  /** With its tempo where that is known before. */
+  found: Omit<FoundChords, 'chords' | 'keys' | 'keyChanges'>;
+}
+
+/** The same with what somebody knows of the tempo. @param bpm within what beats are looked for at */
+export const nearTempo = ({ request, found }: RecordingsToRead, bpm: number): RecordingsToRead => ({
+  request: { ...request, nearBpm: bpm },
+  found,
+});
+
+/** The same over beats that were put right by hand. @param asPlayed whether the tempo is to follow them */
+export function overBeats(
+  { request, found }: RecordingsToRead,
+  tempo: ChordsResult['tempo'],
+  asPlayed: boolean,
+): RecordingsToRead {
+  const { beats, downbeats, beatsPerBar } = tempo;
+  const bars = new Set(downbeats);
+  const known = {
+    seconds: beats.map((each) => Number(each.toFixed(4))),
+    downbeats: beats.flatMap((at, i) => (bars.has(at) ? [i] : [])),
+    beatsPerBar,
+    always: true,
+  };
+  return { request: { ...request, beats: known }, found: { ...found, tempo, asPlayed } };
 }
 
 /** Recordings that are read together; the one that begins first counts the seconds. */

@@ -1,5 +1,5 @@
 /** The tempo and metre that were read as the song's: its bars lie where the recording has them, and chords go to its beats. */
-import type { ChordsResult } from '@plundra/contract';
+import { FASTEST_NEAR_BPM, SLOWEST_NEAR_BPM, type ChordsResult } from '@plundra/contract';
 import {
   createPassageTime,
   changesFromReading,
@@ -8,6 +8,7 @@ import {
   offeredBpm,
   countedBeats,
   evenBpm,
+  isCompound,
   playedFrame,
   playedTempo,
   partEdits,
@@ -20,11 +21,12 @@ import {
   type Song,
   type TimeMap,
 } from '@plundra/core/song';
+import { beatsInBar } from './beats/beatPlaces.ts';
 import type { FoundChords } from './chordSources.ts';
 
 /** Chords as they would stand in the song: how many boundaries went to the grid, and how far at most. */
 export type PulledChords = ReturnType<typeof changesFromReading>;
-type ReadTempo = ChordsResult['tempo'];
+export type ReadTempo = ChordsResult['tempo'];
 
 export interface ChosenTempo {
   /** Beats a minute, in the beats of the metre. */
@@ -120,10 +122,13 @@ export const heardMetre = ({ beatsPerBar, compound }: Pick<ReadTempo, 'beatsPerB
 /** Beats that lie further than this from those of one tempo were played freely: its bars would come apart from what is heard. */
 const FREELY_SECONDS = 0.12;
 
-/** What is offered at first; null where no beat was found, or those that are the song's already were taken. */
-export function firstTempo(tempo: ReadTempo | undefined): ChosenTempo | null {
+/**
+ * What is offered at first; null where no beat was found, or those that are the song's already were taken.
+ * @param asPlayed whether the tempo follows the beats, where that was chosen before
+ */
+export function firstTempo(tempo: ReadTempo | undefined, asPlayed?: boolean): ChosenTempo | null {
   if (!tempo || tempo.known || !(tempo.bpm > 0)) return null;
-  return tempoOf(tempo, 1, heardMetre(tempo), wasPlayedFreely(tempo));
+  return tempoOf(tempo, 1, heardMetre(tempo), asPlayed ?? wasPlayedFreely(tempo));
 }
 
 /** Whether the beats of one tempo would come apart from those that were heard. */
@@ -140,11 +145,16 @@ export function tempoOf(tempo: ReadTempo, factor: number, metre: string, asPlaye
   };
 }
 
-/** A reading whose beats were put right by hand. @param factor by which they were counted otherwise before */
+/**
+ * A reading whose beats were put right by hand.
+ * @param factor by which they were counted otherwise before
+ * @param metre they are counted in
+ */
 export function correctedTempo(
   tempo: ReadTempo,
   factor: number,
   { beats, downbeats }: HeardBeats,
+  metre: Metre,
 ): ReadTempo {
   const before = countedBeats(tempo, factor).beats;
   const isMoved = beats.length !== before.length || beats.some((at, i) => at !== before[i]);
@@ -153,7 +163,28 @@ export function correctedTempo(
     beats: [...beats],
     downbeats: [...downbeats],
     bpm: isMoved ? evenBpm(beats) : tempo.bpm * factor,
+    beatsPerBar: beatsInBar(metre),
+    compound: isCompound(metre),
   };
+}
+
+/** A tempo this near to what was read, or to its half or double, is what was read: its beats stay. As a share of an octave. */
+const SAME_TEMPO_OCTAVES = 0.05;
+
+/**
+ * What a typed tempo makes of the beats that were read: counted by another power of two, or null: they are others, to be read anew.
+ * @param bpm that they have now
+ */
+export function octavesToTempo(bpm: number, typedBpm: number): number | null {
+  const octaves = Math.log2(typedBpm / bpm);
+  const whole = Math.round(octaves);
+  return Math.abs(octaves - whole) <= SAME_TEMPO_OCTAVES ? whole : null;
+}
+
+/** A tempo by octaves within what beats are looked for at. */
+export function withinNear(bpm: number): number {
+  if (bpm < SLOWEST_NEAR_BPM) return withinNear(2 * bpm);
+  return bpm > FASTEST_NEAR_BPM ? withinNear(bpm / 2) : bpm;
 }
 
 /** Whether something in the song depends on its tempo and metre, or they were set: then they are not changed unasked. */

@@ -23,16 +23,18 @@ export function useChordsReading(onRead: (found: FoundChords) => void): ChordsRe
   const follow = useCallback(
     async (next: ReadingStatus) => {
       if (next.state === 'done') {
-        setStatus(null);
         try {
           if (readingTypeOf(next.id) !== 'chords' || !asked.current) return;
           const { chords, keys, keyChanges, tempo } = await api.chordsResult(next.id);
-          latest.current({ ...asked.current.found, chords, keys, keyChanges, tempo });
+          latest.current({ tempo, ...asked.current.found, chords, keys, keyChanges });
         } catch (error) {
           void message.error(
             error instanceof Error ? error.message : 'The reading could not be fetched. Read again.',
             7,
           );
+        } finally {
+          // Not before: what was read before would come back for a moment.
+          setStatus(null);
         }
       } else if (next.state === 'failed' || next.state === 'cancelled') {
         if (next.state === 'failed') void message.error(next.message ?? 'The reading failed. Try again.', 8);

@@ -40,7 +40,9 @@ export function useFoundChords(): FoundChordsUse {
   const show = useCallback(
     (next: FoundChords | null) => {
       setFound(next);
-      setTempo(next && isOpen ? firstTempo(next.tempo) : null);
+      // Whoever puts beats right wants them.
+      const isWanted = isOpen || next?.asPlayed !== undefined;
+      setTempo(next && isWanted ? firstTempo(next.tempo, next.asPlayed) : null);
     },
     [isOpen],
   );

@@ -11,7 +11,7 @@ import {
 import { useSong } from '../../song/SongContext.tsx';
 import { waitingFor } from '../../song/waitingFor.ts';
 import { colours } from '../../theme/tokens.ts';
-import { recordingsToRead, type FoundChords } from '../chords/chordSources.ts';
+import { nearTempo, recordingsToRead, type FoundChords } from '../chords/chordSources.ts';
 import { FoundTempo } from '../chords/FoundTempo.tsx';
 import { firstTempo, planReadTempo, type ChosenTempo } from '../chords/readTempo.ts';
 import { useChordsReading } from '../chords/useChordsReading.ts';
@@ -87,6 +87,9 @@ function StartField({ value, onSet }: { value: string; onSet(seconds: number): v
   );
 }
 
+/** What appears below what is seen comes into sight. */
+const reveal = (element: HTMLElement | null) => element?.scrollIntoView({ block: 'nearest' });
+
 type FoundBeat = FoundChords & Required<Pick<FoundChords, 'tempo'>>;
 
 /** Tempo, metre and first bar from any recording, drums and lone lines too. */
@@ -116,8 +119,14 @@ function FindBeat({ part }: { part: RecordingPart }) {
       </Button>
     );
   return (
-    <div role="group" aria-label="The beat that was found">
-      <FoundTempo found={found} tempo={found.tempo} onChange={setTaken} />
+    <div role="group" aria-label="The beat that was found" ref={reveal}>
+      <FoundTempo
+        found={found}
+        tempo={found.tempo}
+        busy={false}
+        onChange={setTaken}
+        onNear={(bpm) => reading.read(nearTempo(recordingsToRead([part], time), bpm))}
+      />
       <p className="quiet">
         Recordings, and notes made from them, move together so that the first bar begins on a bar line. Other
         notes keep their bars.

@@ -50,7 +50,7 @@ const FIRST_PIXELS_PER_SECOND = 90;
 const AIR_SECONDS = 0.3;
 
 /** What was read, as far as its beats go. */
-export type BeatsFound = Pick<FoundChords, 'name' | 'windows' | 'partIds' | 'recordingHash'>;
+export type BeatsFound = Pick<FoundChords, 'name' | 'windows' | 'partIds' | 'recordingHash' | 'asPlayed'>;
 
 interface Props {
   found: BeatsFound;
@@ -235,39 +235,40 @@ export function BeatsWindow({ found, heard: first, perBar, onUse, onClose }: Pro
           >
             {playing ? 'Tap a beat' : 'Tap along'}
           </Button>
-          <span style={{ flex: 1 }} />
-          <Button disabled={chosen === null} onClick={beginBar} title="Key Enter">
-            A bar begins here
-          </Button>
-          <Button disabled={chosen === null} onClick={remove} title="Key Delete">
-            Remove
-          </Button>
-          <TipButton
-            tip="Undo"
-            aria-label="Undo a beat"
-            icon={<UndoOutlined />}
-            disabled={!draft.canUndo}
-            onClick={draft.undo}
-          />
-          <TipButton
-            tip="Redo"
-            aria-label="Redo a beat"
-            icon={<RedoOutlined />}
-            disabled={!draft.canRedo}
-            onClick={draft.redo}
-          />
-          <TipButton
-            tip="Show more"
-            aria-label="Zoom out"
-            icon={<ZoomOutOutlined />}
-            onClick={() => zoom(1 / 1.5)}
-          />
-          <TipButton
-            tip="Show less, larger"
-            aria-label="Zoom in"
-            icon={<ZoomInOutlined />}
-            onClick={() => zoom(1.5)}
-          />
+          <span className="beats-tools-end">
+            <Button disabled={chosen === null} onClick={beginBar} title="Key Enter">
+              A bar begins here
+            </Button>
+            <Button disabled={chosen === null} onClick={remove} title="Key Delete">
+              Remove
+            </Button>
+            <TipButton
+              tip="Undo"
+              aria-label="Undo a beat"
+              icon={<UndoOutlined />}
+              disabled={!draft.canUndo}
+              onClick={draft.undo}
+            />
+            <TipButton
+              tip="Redo"
+              aria-label="Redo a beat"
+              icon={<RedoOutlined />}
+              disabled={!draft.canRedo}
+              onClick={draft.redo}
+            />
+            <TipButton
+              tip="Show more"
+              aria-label="Zoom out"
+              icon={<ZoomOutOutlined />}
+              onClick={() => zoom(1 / 1.5)}
+            />
+            <TipButton
+              tip="Show less, larger"
+              aria-label="Zoom in"
+              icon={<ZoomInOutlined />}
+              onClick={() => zoom(1.5)}
+            />
+          </span>
         </div>
         <div
           tabIndex={0}
