@@ -30,12 +30,12 @@ const pick = async (page: Page, label: string, option: string) => {
 };
 
 const RATE = 22_050;
-/** Strokes of a chord on every beat, louder where a bar begins, with a weak one between: played freely, at 84 to 123 bpm. */
-function freelyPlayed(): { sound: Float32Array; beats: number[] } {
+/** Strokes of a chord on every beat, louder where a bar begins, with a weak one between. @param bend 0.11: played freely, at 84 to 123 bpm */
+function strokes(bend: number): { sound: Float32Array; beats: number[] } {
   const sound = new Float32Array(32 * RATE);
   const beats = [0.6];
   while (beats[beats.length - 1] < 30)
-    beats.push(beats[beats.length - 1] + 0.6 + 0.11 * Math.sin(beats.length / 6));
+    beats.push(beats[beats.length - 1] + 0.6 + bend * Math.sin(beats.length / 6));
   const random = createRandom(1);
   const chords = [
     [196, 247, 294],
@@ -62,16 +62,19 @@ function freelyPlayed(): { sound: Float32Array; beats: number[] } {
   return { sound, beats };
 }
 
+const importStrokes = (page: Page, sound: Float32Array) =>
+  page.getByLabel('Recordings, MIDI files or scores').setInputFiles({
+    name: 'Strokes.wav',
+    mimeType: 'audio/wav',
+    buffer: Buffer.from(encodeWav([sound], RATE)),
+  });
+
 describe('a recording that was played freely', () => {
   it('gives the song its tempo, beat by beat, and goes along when that becomes one', async () => {
     const { page } = app;
-    const { sound, beats } = freelyPlayed();
+    const { sound, beats } = strokes(0.11);
     await newSong(page, 'Freely');
-    await page.getByLabel('Recordings, MIDI files or scores').setInputFiles({
-      name: 'Strokes.wav',
-      mimeType: 'audio/wav',
-      buffer: Buffer.from(encodeWav([sound], RATE)),
-    });
+    await importStrokes(page, sound);
     await page.getByRole('button', { name: 'Find the beat' }).click();
     await page.getByText('The tempo changes as it was played').waitFor();
     await page.getByRole('button', { name: 'Set tempo, metre and first bar' }).click();
@@ -116,6 +119,107 @@ describe('a recording that was played freely', () => {
       const at = (beatsOf(even)[0] + 4 * bar) * 0.6;
       expect(level(at - 0.06, at + 0.14)).toBeGreaterThan(3 * level(at - 0.26, at - 0.06));
     }
+  });
+
+  it('has its beats put right where they were misheard', async () => {
+    const { page } = app;
+    const { sound, beats } = strokes(0);
+    await newSong(page, 'Misheard');
+    await importStrokes(page, sound);
+    await page.getByRole('button', { name: 'Find the beat' }).click();
+    const tempo = page.getByLabel('Tempo that was read');
+    await expect.poll(() => tempo.inputValue()).toBe('100');
+
+    // A typed tempo that is no other by octaves is looked for.
+    await tempo.fill('150');
+    await page.keyboard.press('Enter');
+    await expect.poll(async () => Number(await tempo.inputValue())).toBeGreaterThan(125);
+    await tempo.fill('100');
+    await page.keyboard.press('Enter');
+    await expect.poll(() => tempo.inputValue()).toBe('100');
+
+    await page.getByRole('button', { name: 'Later', exact: true }).click();
+    await page.getByRole('button', { name: 'Check the beats' }).click();
+    const status = page.getByRole('dialog').getByRole('status');
+    await status.getByText('50 beats, 13 bars of 4').waitFor();
+    await page.getByLabel('Beats over the sound of Strokes').focus();
+    await page.keyboard.press('ArrowRight');
+    await status.getByText('Before bar 1, at 0.60 s').waitFor();
+    await page.keyboard.press('ArrowRight');
+    await status.getByText('Bar 1, beat 1, at 1.20 s').waitFor();
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.press('Enter');
+    await status.getByText('Bar 1, beat 1, at 1.80 s').waitFor();
+    for (const key of ['Alt+ArrowRight', 'Alt+ArrowRight']) await page.keyboard.press(key);
+    await status.getByText('at 1.81 s').waitFor();
+    for (const key of ['Control+z', 'Control+z']) await page.keyboard.press(key);
+
+    // Onsets are found meanwhile.
+    await page.locator('.beats-focus[aria-busy=false]').waitFor();
+    const picture = (await page.getByTestId('beats-canvas').boundingBox())!;
+    const drag = async (fromSeconds: number, toSeconds: number) => {
+      // The picture begins with the recording, 90 pixels a second.
+      await page.mouse.move(picture.x + 90 * fromSeconds, picture.y + 20);
+      await page.mouse.down();
+      await page.mouse.move(picture.x + 90 * toSeconds, picture.y + 60, { steps: 4 });
+      await page.mouse.up();
+    };
+    // Beside a stroke it goes there, with Alt it stays.
+    await drag(beats[3], beats[3] + 0.26);
+    await status.getByText('Bar 1, beat 2, at 2.69 s').waitFor();
+    await page.keyboard.down('Alt');
+    await drag(2.7, beats[3] + 0.24);
+    await page.keyboard.up('Alt');
+    await status.getByText(/Bar 1, beat 2, at 2.6[345] s/).waitFor();
+    await page.keyboard.press('Delete');
+    await page.mouse.click(picture.x + 400, picture.y + 100);
+    await status.getByText('49 beats').waitFor();
+    await page.mouse.dblclick(picture.x + 90 * beats[3], picture.y + 100);
+    await status.getByText('Bar 1, beat 2, at 2.40 s').waitFor();
+
+    // What was changed is not lost by a key.
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'Go on' }).click();
+    await page.getByRole('button', { name: 'Use these beats' }).click();
+    await page.getByRole('button', { name: 'Set tempo, metre and first bar' }).click();
+    await expect.poll(async () => (await storedSong(page)).tempoMap.length).toBe(1);
+    const song = await storedSong(page);
+    const { toTicks } = createPassageTime((song.parts[0] as RecordingPart).passages[0], createTimeMap(song));
+    expect(toTicks(beats[2]) % 3840).toBeLessThan(30);
+  });
+
+  it('has its beats tapped where none were found', async () => {
+    const { page } = app;
+    await newSong(page, 'Tapped');
+    // A tone that swells and fades says nothing of a beat.
+    const length = 14 * RATE;
+    const tone = Float32Array.from(
+      { length },
+      (_, i) => 0.2 * Math.sin((2 * Math.PI * 220 * i) / RATE) * Math.sin((Math.PI * i) / length) ** 2,
+    );
+    await importStrokes(page, tone);
+    await page.getByRole('button', { name: 'Find the beat' }).click();
+    await page.getByRole('button', { name: /^(Check|Tap) the beats$/ }).click();
+    await page.getByRole('button', { name: 'Tap along' }).click();
+    await page.getByRole('button', { name: 'Tap a beat' }).waitFor();
+    await page.getByLabel('Beats over the sound of Strokes').focus();
+    for (let i = 0; i < 9; i++) {
+      await page.waitForTimeout(500);
+      await page.keyboard.press('t');
+    }
+    const status = page.getByRole('dialog').getByRole('status');
+    await status.getByText('9 tapped. They are taken when it stops.').waitFor();
+    await page.keyboard.press('Space');
+    await status.getByText(/^\d+ beats/).waitFor();
+    await page.keyboard.press('ArrowLeft');
+    const last = Number(/at ([\d.]+) s/.exec((await status.textContent())!)![1]);
+    await page.keyboard.press('ArrowLeft');
+    const before = Number(/at ([\d.]+) s/.exec((await status.textContent())!)![1]);
+    expect(last - before).toBeGreaterThan(0.4);
+    expect(last - before).toBeLessThan(0.9);
+    await page.getByRole('button', { name: 'Undo a beat' }).click();
+    await page.getByRole('button', { name: 'Leave them' }).click();
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
   });
 });
 

@@ -82,7 +82,7 @@ export function BeatsWindow({ found, heard: first, perBar, onUse, onClose }: Pro
     () => createPassageTime(found.windows[0], time),
     [found.windows, time],
   );
-  const foundOnsets = useOnsets(found.recordingHash, true).found;
+  const { found: foundOnsets, error: noOnsets } = useOnsets(found.recordingHash, true);
   const onsets = useMemo(
     () => (foundOnsets ? keptOnsets(foundOnsets, SENSITIVITY).map(({ seconds }) => seconds) : []),
     [foundOnsets],
@@ -275,6 +275,7 @@ export function BeatsWindow({ found, heard: first, perBar, onUse, onClose }: Pro
           role="group"
           aria-label={`Beats over the sound of ${found.name}`}
           className="beats-focus"
+          aria-busy={!foundOnsets && !noOnsets}
           ref={picture}
         >
           <BeatsCanvas
