@@ -1,12 +1,12 @@
 import { chordSymbol, tonicName } from '@plundra/core/theory';
-import { readChordsWithProgress } from './readWithProgress.ts';
+import { parseNear, readChordsWithProgress } from './readWithProgress.ts';
 import { parseCommand, single } from './usage.ts';
 import { writeJson } from './writeJson.ts';
 
 /** `plundra chords`: key and chords of a recording as JSON. */
 export async function chords(args: string[]): Promise<void> {
-  const { values, positionals } = parseCommand(args, { out: { type: 'string' } });
-  const reading = await readChordsWithProgress(single(positionals, 'recording'));
+  const { values, positionals } = parseCommand(args, { out: { type: 'string' }, near: { type: 'string' } });
+  const reading = await readChordsWithProgress(single(positionals, 'recording'), parseNear(values.near));
   const [best] = reading.keys;
   await writeJson(values.out, {
     key: best ? { tonic: tonicName(best.key), mode: best.key.mode, confidence: best.confidence } : null,

@@ -93,6 +93,12 @@ describe('the command line', { timeout: 180_000 }, () => {
     expect(Math.abs(tempo.bpm - 92)).toBeLessThan(1);
     expect(tempo.beats.length).toBeGreaterThan(60);
     expect(tempo.metre).toBe('4/4');
+    // About 123 is a third faster: dotted eighths.
+    const near = JSON.parse((await plundra('tempo', demo('ferry-bass'), '--near', '123')).out) as {
+      bpm: number;
+    };
+    expect(Math.abs(Math.log(near.bpm / 123))).toBeLessThan(0.15);
+    expect(await plundra('chords', recording, '--near', 'fast')).toMatchObject({ code: 2 });
     // A loop holds whole beats: two bars of 118 bpm, in E.
     const loop = JSON.parse((await plundra('tempo', demo('shelf/muted-eighths'), '--loop')).out) as object;
     expect(loop).toMatchObject({

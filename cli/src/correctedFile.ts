@@ -76,10 +76,3 @@ export function parseKey(text: string | undefined): Key | undefined {
   if (!key) throw new UsageError(`--key is written like G:major or F#:minor, not “${text}”.`);
   return key;
 }
-
-export function parseNumber(name: string, text: string, low: number, high: number): number {
-  const value = Number(text);
-  if (text.trim() === '' || !(value >= low && value <= high))
-    throw new UsageError(`--${name} must lie between ${low} and ${high}, not “${text}”.`);
-  return value;
-}

@@ -8,9 +8,9 @@ const USAGE = `Usage: plundra <command>
       all notes of a chordal recording as JSON
   hits IN [--sensitivity 0-1] [--out FILE.json]
       the hits of a drum recording by kind as JSON
-  chords IN [--out FILE.json]
-      key and chords of a recording, with other readings, as JSON
-  tempo IN [--loop] [--out FILE.json]
+  chords IN [--near BPM] [--out FILE.json]
+      key and chords of a recording, with other readings, as JSON; --near: beats are looked for at about this tempo
+  tempo IN [--near BPM|--loop] [--out FILE.json]
       tempo, beats, bar lines and onsets as JSON; --loop: IN is a loop, so it holds a whole number of beats, and its key is read
   midi IN --out OUT.mid [--melody [--kind …] [--bends]|--notes|--hits|--chords] [--sensitivity …] [--bpm N]
       the same notes as a MIDI file; chords as voiced notes

@@ -1,4 +1,5 @@
 /** Readings of a file, with their progress on standard error. */
+import { FASTEST_NEAR_BPM, SLOWEST_NEAR_BPM } from '@plundra/contract';
 import { keptOnsets, type MelodyKind } from '@plundra/core/reading';
 import {
   notesOf,
@@ -9,7 +10,7 @@ import {
   readShelfFile,
   readOnsetsFile,
 } from '@plundra/server';
-import { UsageError } from './usage.ts';
+import { parseNumber, UsageError } from './usage.ts';
 
 const KINDS: readonly MelodyKind[] = ['voice', 'guitar', 'bass', 'auto'];
 /** Progress is shown for reads that take longer than this. */
@@ -41,9 +42,13 @@ export const readNotesWithProgress = async (path: string, sensitivity: number) =
 export const readHitsWithProgress = (path: string, sensitivity: number) =>
   readHitsFile(path, sensitivity, createTeller());
 
-/** Reads tempo, key and chords; long input tells its progress on standard error. */
-export const readChordsWithProgress = async (path: string) =>
-  readChordsFiles([{ path, laterSeconds: 0 }], createTeller());
+/** What `--near` tells of the tempo, in beats a minute. */
+export const parseNear = (text: string | undefined): number | undefined =>
+  text === undefined ? undefined : parseNumber('near', text, SLOWEST_NEAR_BPM, FASTEST_NEAR_BPM);
+
+/** Reads tempo, key and chords; long input tells its progress on standard error. @param nearBpm what is known of the tempo */
+export const readChordsWithProgress = async (path: string, nearBpm?: number) =>
+  readChordsFiles([{ path, laterSeconds: 0 }], createTeller(), { nearBpm });
 
 /** Tempo, key and kind of what may be a loop, and how long it is. `asLoop`: it is one, whatever it sounds like. */
 export const readShelfWithProgress = async (path: string, asLoop: boolean) =>

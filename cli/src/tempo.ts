@@ -1,7 +1,12 @@
 import { beatsPerMinute } from '@plundra/core/song';
 import { tonicName } from '@plundra/core/theory';
-import { readChordsWithProgress, readOnsetsWithProgress, readShelfWithProgress } from './readWithProgress.ts';
-import { parseCommand, single } from './usage.ts';
+import {
+  parseNear,
+  readChordsWithProgress,
+  readOnsetsWithProgress,
+  readShelfWithProgress,
+} from './readWithProgress.ts';
+import { parseCommand, single, UsageError } from './usage.ts';
 import { writeJson } from './writeJson.ts';
 
 /** Onsets that stand out as clearly as the Time step takes at first. */
@@ -9,14 +14,23 @@ const CLEAR_SENSITIVITY = 0.65;
 
 /** `plundra tempo`: tempo, beats, bar lines and onsets of a recording as JSON. */
 export async function tempo(args: string[]): Promise<void> {
-  const { values, positionals } = parseCommand(args, { out: { type: 'string' }, loop: { type: 'boolean' } });
+  const { values, positionals } = parseCommand(args, {
+    out: { type: 'string' },
+    loop: { type: 'boolean' },
+    near: { type: 'string' },
+  });
   const path = single(positionals, 'recording');
+  const nearBpm = parseNear(values.near);
+  if (values.loop && nearBpm) throw new UsageError('--near is for recordings that are no loop.');
   const onsets = await readOnsetsWithProgress(path, CLEAR_SENSITIVITY);
-  await writeJson(values.out, { ...(values.loop ? await ofLoop(path) : await ofRecording(path)), onsets });
+  await writeJson(values.out, {
+    ...(values.loop ? await ofLoop(path) : await ofRecording(path, nearBpm)),
+    onsets,
+  });
 }
 
-async function ofRecording(path: string) {
-  const { tempo: read } = await readChordsWithProgress(path);
+async function ofRecording(path: string, nearBpm: number | undefined) {
+  const { tempo: read } = await readChordsWithProgress(path, nearBpm);
   return {
     bpm: read.bpm,
     beats: read.beats,

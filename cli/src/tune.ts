@@ -7,14 +7,13 @@ import { nearestInScale } from '@plundra/core/theory';
 import {
   openRecording,
   parseKey,
-  parseNumber,
   pitchOf,
   unchangedNote,
   writeCorrected,
   type OpenRecording,
 } from './correctedFile.ts';
 import { parseKind } from './readWithProgress.ts';
-import { parseCommand, single, UsageError } from './usage.ts';
+import { parseCommand, parseNumber, single, UsageError } from './usage.ts';
 
 const targetsSchema = z.array(
   z.object({

@@ -18,3 +18,10 @@ export function single(positionals: string[], what: string): string {
     throw new UsageError(`Exactly one ${what} is needed, ${positionals.length} were given.`);
   return positionals[0];
 }
+
+export function parseNumber(name: string, text: string, low: number, high: number): number {
+  const value = Number(text);
+  if (text.trim() === '' || !(value >= low && value <= high))
+    throw new UsageError(`--${name} must lie between ${low} and ${high}, not “${text}”.`);
+  return value;
+}

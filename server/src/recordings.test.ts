@@ -198,6 +198,20 @@ describe('readings', () => {
       compound: false,
       known: true,
     });
+    // So is what is known of the tempo.
+    const near = (nearBpm: number) =>
+      server.post<ReadingStatus & ErrorBody>('/api/readings', {
+        recordingHash: low,
+        type: 'chords',
+        nearBpm,
+      });
+    const [at70, at90] = [await near(70), await near(90)];
+    expect(new Set([alone.id, asked.body.id, at70.body.id, at90.body.id]).size).toBe(4);
+    await waitFor(at70.body.id, ['done', 'failed']);
+    const told = chordsResultSchema.parse((await server.json(`/api/readings/${at70.body.id}/result`)).body);
+    expect(Math.abs(told.tempo.bpm - 70)).toBeLessThan(12);
+    expect(told.tempo.known).toBe(false);
+    expect((await near(30)).status).toBe(400);
     for (const wrong of [{ seconds: [0, 0.8, 0.4] }, { downbeats: [4] }]) {
       const refused = await over({ ...given, ...wrong });
       expect(refused.status).toBe(400);

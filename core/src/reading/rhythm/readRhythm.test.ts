@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { createRandom, gaussian } from '../../signal/index.ts';
 import { playDrums as drums } from '../../test/drums.ts';
 import { READING_HZ } from '../melodySettings.ts';
-import { readRhythm, tempoBinOf } from './index.ts';
+import { beatsNear, bpmOf, readPulse, readRhythm, tempoBinOf } from './index.ts';
 import { decodeBeats } from './decodeBeats.ts';
 import { RHYTHM_HOP_SECONDS } from './rhythmFeatures.ts';
 
@@ -51,6 +51,31 @@ describe('the pulse of drums', () => {
     const { beats } = readRhythm(out);
     for (const seconds of at.slice(2))
       expect(Math.min(...beats.map((each) => Math.abs(each - seconds)))).toBeLessThan(0.04);
+  });
+
+  it('is found at about a tempo that is told, though another speaks more clearly', () => {
+    // Eight even strokes in each bar of a hat, a kick on every second.
+    const samples = drums({ kick: 'x.x.x.x.', hat: 'xxxxxxxx' }, { stepSeconds: 0.3, bars: 8 });
+    const pulse = readPulse(samples);
+    expect(bpmOf(pulse.beats)).toBeCloseTo(100, 0);
+    for (const told of [96, 104]) {
+      const beats = beatsNear(pulse, told);
+      expect(bpmOf(beats)).toBeCloseTo(100, 0);
+      expect(furthest(beats, 0.4, 0.6)).toBeLessThan(0.035);
+    }
+    expect(bpmOf(beatsNear(pulse, 190))).toBeCloseTo(200, 0);
+    expect(bpmOf(beatsNear(pulse, 50))).toBeCloseTo(50, 0);
+    const beside = beatsNear(pulse, 140);
+    for (let i = 1; i < beside.length; i++) {
+      const bpm = 60 / (beside[i] - beside[i - 1]);
+      // Beats are refined by a frame of 20 ms each.
+      expect(bpm).toBeGreaterThan(140 / 1.3);
+      expect(bpm).toBeLessThan(140 * 1.3);
+    }
+    // Where nothing sounds they are even: something to move.
+    const silent = beatsNear(readPulse(new Float32Array(10 * READING_HZ)), 120);
+    expect(bpmOf(silent)).toBeGreaterThan(104);
+    expect(bpmOf(silent)).toBeLessThan(138);
   });
 
   it('is none in silence, and an empty recording is borne', () => {
