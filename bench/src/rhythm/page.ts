@@ -1,7 +1,7 @@
 /** docs/rhythm.md */
 import type { RhythmMeasures, RhythmScores } from './measure.ts';
 
-export function rhythmPage({ ours, reference, timesRealTime }: RhythmMeasures): string {
+export function rhythmPage({ ours, reference, told, timesRealTime }: RhythmMeasures): string {
   const two = (value: number) => value.toFixed(2);
   const table = (rows: readonly RhythmScores[], bars: boolean) =>
     [
@@ -44,13 +44,14 @@ Wanted: beats 0.88, tempo 0.95 within 8 %.
 A hundred and eighty clips say a share to ±0.02, thirty-six to ±0.06. Sixty of these clips, which were measured before, had the same 0.92 for the tempo, 0.97 with half or double. Lines alone are
 weakest: nothing but the tune says which of its notes are beats, and among lines for practice those that are wrong are mostly very slow or very fast. Sparse chords and recorded kits were fewer before,
 and looked better (0.83 of 36 clips, 0.96 of 24).
-The rows of tunes and songs are of an earlier run of the same networks.
 Of eight recorded songs of two metal bands, whole, whose tempo is known (Debian's fretsonfire-songs-muldjord and -sectoid; measured once), seven tempi are right within
 1 %; one of 190 is called 95.
 In 3/4 it now and then takes a bar for a beat, or two beats for each bar, as in 6/8. Bars of 12/8 are often called two of 6/8, which are more common and as alike as
 its halves.
 
-Half or twice the written tempo is often as right; _÷ 2_ and _× 2_ beside the reading change it. The pulse alone, which is all that is
+Half or twice the written tempo is often as right; _÷ 2_ and _× 2_ beside the reading change it. Any other tempo can be typed there, and beats are looked
+for near it: of the ${told.clips} clips of all rows whose tempo was read otherwise than within 8 % (and is between 50 and 200), beats are ${two(told.beatFBefore)} (F); once the tempo is told to
+a whole number, ${two(told.beatF)}, and bar lines ${two(told.barF)}. The pulse alone, which is all that is
 asked of drums, is read ${timesRealTime.toFixed(0)} times as fast as it plays (wanted: 60).
 
 ## essentia.js on the same clips, in the same run

@@ -62,6 +62,7 @@ describe('a beat put right', () => {
     expect(withBeat(heard, 4.05, 4)).toBe(heard);
     // Before the first bar line nothing moves.
     expect(withBeat(heard, 0.5, 4).downbeats).toEqual(heard.downbeats);
+    expect(withBeat(heard, 1.25, 4).downbeats.slice(0, 2)).toEqual([1.5, 3.5]);
     expect(withoutBeat(heard, 0, 4).downbeats).toEqual(heard.downbeats);
     // Where a bar began with the one that goes, it begins with the next.
     expect(withoutBeat(heard, 1, 4).downbeats[0]).toBe(2);
@@ -104,6 +105,8 @@ describe('beats that are tapped', () => {
     const tapped = withTaps(half, [3.5, 4, 4.5, 5, 5.5], 4);
     expect(tapped).toEqual(heard);
     expect(withTaps(half, [3.5], 4)).toBe(half);
+    const beside = withTaps(heard, [3.52, 4.02, 4.52], 4);
+    expect(beside.beats).toEqual(heard.beats.map((at) => (at >= 3.5 && at <= 4.5 ? at + 0.02 : at)));
   });
 
   it('are all there is where nothing was heard', () => {

@@ -189,6 +189,8 @@ describe('the tempo of a reading as the song’s', () => {
     const next = createTimeMap(after);
     const { toTicks } = createPassageTime(after.parts[0].passages[0] as RecordingPassage, next);
     expect(toTicks(beats[1]) % 3840).toBeLessThan(3);
+    const inSix = correctedTempo(tempo, 1, read.heard, { beats: 6, unit: 8 });
+    expect(firstTempo(inSix)!.metre).toEqual({ beats: 6, unit: 8 });
     // Counted half as fast, one beat moved: the tempo is that of the beats as they are then.
     const half = tempoOf(tempo, 0.5, '4/4', false);
     const moved = correctedTempo(tempo, 0.5, movedBeat(half.heard, 8, 10.6, 4), inFour);

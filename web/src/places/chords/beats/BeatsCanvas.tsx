@@ -1,14 +1,5 @@
 /** The picture of a recording with its beats: they are taken hold of and dragged, a double click adds one. */
-import {
-  useEffect,
-  useLayoutEffect,
-  useRef,
-  useState,
-  type Dispatch,
-  type MouseEvent,
-  type PointerEvent,
-  type SetStateAction,
-} from 'react';
+import { useEffect, useLayoutEffect, useRef, useState, type MouseEvent, type PointerEvent } from 'react';
 import type { Seconds } from '@plundra/core/signal';
 import { movedBeat, withBeat, type HeardBeats } from '@plundra/core/song';
 import { whileMoving } from '../../../audio/whileMoving.ts';
@@ -29,7 +20,7 @@ interface Props {
   look: Omit<BeatsLook, 'heard' | 'chosen' | 'view'>;
   draft: BeatDraft;
   view: TimeView;
-  setView: Dispatch<SetStateAction<TimeView>>;
+  setView(next: (old: TimeView) => TimeView): void;
   endSeconds: Seconds;
   toRecorded(song: Seconds): Seconds;
 }

@@ -90,10 +90,22 @@ export function BeatsWindow({ found, heard: first, perBar, onUse, onClose }: Pro
   const draft = useBeatDraft(first);
   const { heard, chosen, choose, change } = draft;
   const startSeconds = Math.max(0, toSong(found.windows[0].offsetSeconds));
-  const [view, setView] = useState<TimeView>({
+  const [view, setViewState] = useState<TimeView>({
     startSeconds: Math.max(0, startSeconds - AIR_SECONDS),
     pixelsPerSecond: FIRST_PIXELS_PER_SECOND,
   });
+  // No further out than all of it.
+  const leastPixelsPerSecond = Math.min(FIRST_PIXELS_PER_SECOND, SHOWN_PIXELS / endSeconds);
+  const setView = useCallback(
+    (next: (old: TimeView) => TimeView) =>
+      setViewState((old) => {
+        const wanted = next(old);
+        return wanted.pixelsPerSecond > leastPixelsPerSecond
+          ? wanted
+          : { startSeconds: 0, pixelsPerSecond: leastPixelsPerSecond };
+      }),
+    [leastPixelsPerSecond],
+  );
   const [clicking, setClicking] = useState(true);
   const picture = useRef<HTMLDivElement>(null);
 

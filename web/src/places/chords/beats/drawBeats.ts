@@ -18,8 +18,9 @@ import { placeOfBeat } from './beatPlaces.ts';
 export const HEAD_PIXELS = 30;
 const FOOT_PIXELS = 12;
 const HEAD_RADIUS = 5;
-/** Beats closer than this are lines without heads. */
+/** Beats closer than this are lines without heads, and those that begin no bar are not shown at all. */
 const ROOM_FOR_HEADS = 12;
+const ROOM_FOR_BEATS = 5;
 const ROOM_FOR_NUMBERS = 26;
 
 export interface BeatsLook {
@@ -53,10 +54,11 @@ export function drawBeats({ context, width, height }: Surface, look: BeatsLook):
     if (x < -HEAD_RADIUS || x > width + HEAD_RADIUS) return;
     const isBar = bars.has(heard.beats[i]);
     const room = Math.min(x - (xs[i - 1] ?? -Infinity), (xs[i + 1] ?? Infinity) - x);
+    if (room < ROOM_FOR_BEATS && !isBar && i !== chosen) return;
     const colour = i === chosen ? colours.plum : colours.ink;
     context.fillStyle = colour;
     context.globalAlpha = isBar || i === chosen ? 1 : 0.55;
-    const thick = isBar || i === chosen ? 2 : 1;
+    const thick = i === chosen || (isBar && room >= ROOM_FOR_BEATS) ? 2 : 1;
     context.fillRect(Math.round(x) - thick / 2, HEAD_PIXELS - 8, thick, height - HEAD_PIXELS + 8);
     context.globalAlpha = 1;
     if (room >= ROOM_FOR_HEADS || i === chosen) drawHead(context, x, isBar, i === chosen);
