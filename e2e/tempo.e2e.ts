@@ -138,9 +138,15 @@ describe('a recording that was played freely', () => {
     await page.keyboard.press('Enter');
     await expect.poll(() => tempo.inputValue()).toBe('100');
 
+    // Bars are those of the metre that is chosen.
+    const status = page.getByRole('dialog').getByRole('status');
+    await pick(page, 'Metre that was read', '2/4');
+    await page.getByRole('button', { name: 'Check the beats' }).click();
+    await status.getByText('50 beats, 25 bars of 2').waitFor();
+    await page.getByRole('button', { name: 'Leave them' }).click();
+    await pick(page, 'Metre that was read', '4/4');
     await page.getByRole('button', { name: 'Later', exact: true }).click();
     await page.getByRole('button', { name: 'Check the beats' }).click();
-    const status = page.getByRole('dialog').getByRole('status');
     await status.getByText('50 beats, 13 bars of 4').waitFor();
     await page.getByLabel('Beats over the sound of Strokes').focus();
     await page.keyboard.press('ArrowRight');

@@ -23,4 +23,5 @@ export {
   type PeakLevel,
 } from './peaks.ts';
 export { delayOf, type Delay } from './delay.ts';
+export { evenSpacing } from './evenSpacing.ts';
 export { sampledCurve, straightened, type LinePoint } from './polyline.ts';

@@ -1,5 +1,5 @@
 /** The beats that were heard in a recording, counted otherwise and put right by hand. */
-import { median, type Seconds } from '../signal/index.ts';
+import { evenSpacing, median, type Seconds } from '../signal/index.ts';
 
 /** Beats that were heard, and the bar lines among them. */
 export interface HeardBeats {
@@ -141,16 +141,6 @@ function nearestTo(ascending: readonly Seconds[], seconds: Seconds): Seconds | u
   return seconds - a <= b - seconds ? a : b;
 }
 
-/** Length of a beat of the one tempo that lies best (least squares). @param beats at least two */
-export function evenBeatSeconds(beats: readonly Seconds[]): Seconds {
-  const middle = (beats.length - 1) / 2;
-  const [along, square] = beats.reduce(
-    ([a, b], at, i) => [a + (i - middle) * at, b + (i - middle) ** 2],
-    [0, 0],
-  );
-  return along / square;
-}
-
-/** Beats a minute of that tempo; 0 for fewer than two beats. */
+/** Beats a minute of the one tempo that lies best; 0 for fewer than two beats. */
 export const evenBpm = (beats: readonly Seconds[]): number =>
-  beats.length < 2 ? 0 : 60 / evenBeatSeconds(beats);
+  beats.length < 2 ? 0 : 60 / evenSpacing(beats);

@@ -1,6 +1,13 @@
 /** A tempo that goes as a recording was played: the beats of the song lie where it has them. */
-import { median, straightened, type LinePoint, type Seconds, type Ticks } from '../signal/index.ts';
-import { evenBeatSeconds, firstDownbeat, isSameBeat, type HeardBeats } from './heardBeats.ts';
+import {
+  evenSpacing,
+  median,
+  straightened,
+  type LinePoint,
+  type Seconds,
+  type Ticks,
+} from '../signal/index.ts';
+import { firstDownbeat, isSameBeat, type HeardBeats } from './heardBeats.ts';
 import { courseOf, createPassageTime } from './passageTime.ts';
 import {
   MAX_MAP_ENTRIES,
@@ -15,6 +22,7 @@ import { beatTicksOf, type Metre, type TimeMap } from './timeMap.ts';
 
 /** So near to where a beat was heard that of the song lies: beats are read to 12 ms, and nobody plays them evenly to less. */
 const NEAR_SECONDS = 0.025;
+
 /** As few tempi as keep every beat near to where it was heard. */
 export interface PlayedTempo {
   /** Each from a beat on, counted from the first. */
@@ -54,7 +62,7 @@ const straightBeats = (beats: readonly Seconds[]): LinePoint[] =>
 function apartFromEven(beats: readonly Seconds[]): Seconds {
   const middle = (beats.length - 1) / 2;
   const mean = beats.reduce((sum, at) => sum + at, 0) / beats.length;
-  const beatSeconds = evenBeatSeconds(beats);
+  const beatSeconds = evenSpacing(beats);
   return median(beats.map((at, i) => Math.abs(at - mean - beatSeconds * (i - middle))));
 }
 

@@ -2,7 +2,7 @@
  * Tempo, beats and bars from the sound alone, without harmony: features → how likely each frame holds a beat and a bar
  * line → beats → metre and first bar.
  */
-import type { Seconds } from '../../signal/index.ts';
+import { evenSpacing, type Seconds } from '../../signal/index.ts';
 import { beatLikelihood, type BeatLikelihood } from './beatNetwork.ts';
 import { chooseBars } from './barChoice.ts';
 import { decodeBeats } from './decodeBeats.ts';
@@ -71,19 +71,5 @@ function withoutSilentEnds(beats: Seconds[], { beat }: BeatLikelihood): Seconds[
   return first < 0 ? [] : beats.slice(first, beats.findLastIndex(sounds) + 1);
 }
 
-/**
- * Beats a minute, 0 for fewer than two beats: by a straight line through all of them, so that the first and the last do not
- * count more than the others.
- */
-export function bpmOf(beats: readonly Seconds[]): number {
-  const count = beats.length;
-  if (count < 2) return 0;
-  const middle = (count - 1) / 2;
-  const mean = beats.reduce((sum, each) => sum + each, 0) / count;
-  let [product, square] = [0, 0];
-  beats.forEach((each, i) => {
-    product += (i - middle) * (each - mean);
-    square += (i - middle) ** 2;
-  });
-  return (60 * square) / product;
-}
+/** Beats a minute of one tempo through all of them, 0 for fewer than two beats. */
+export const bpmOf = (beats: readonly Seconds[]): number => (beats.length < 2 ? 0 : 60 / evenSpacing(beats));

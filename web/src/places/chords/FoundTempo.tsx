@@ -1,6 +1,6 @@
 /** Tempo and metre that were read: halved, doubled, counted otherwise, and their beats put right, before they are taken. */
 import { useMemo, useState } from 'react';
-import { Button, InputNumber, Segmented, Select } from 'antd';
+import { Button, Segmented, Select } from 'antd';
 import {
   barsFrom,
   beatNoteName,
@@ -12,6 +12,7 @@ import {
   type HeardBeats,
   type PlayedTempo,
 } from '@plundra/core/song';
+import { AmountField } from '../../controls/AmountField.tsx';
 import { BeatNote } from '../../song/BeatNote.tsx';
 import { beatsInBar } from './beats/beatPlaces.ts';
 import { BeatsWindow, type BeatsFound } from './beats/BeatsWindow.tsx';
@@ -106,7 +107,18 @@ export function FoundTempo({ found, tempo: read, busy, onChange, onPutRight, onN
           <div className="row">
             <span className="label">Tempo</span>
             <span title={`A beat is a ${counts}. Another tempo is looked for when it is typed`}>
-              <BeatNote counts={counts} /> <TempoField bpm={taken.bpm} disabled={busy} onType={type} />
+              <BeatNote counts={counts} />{' '}
+              <AmountField
+                label="Tempo that was read"
+                value={taken.bpm}
+                min={SLOWEST_BPM}
+                max={FASTEST_BPM}
+                decimals={1}
+                width={64}
+                steps={false}
+                disabled={busy}
+                onSet={type}
+              />
             </span>
             <span className="chord-choices">
               <Button
@@ -193,29 +205,5 @@ export function FoundTempo({ found, tempo: read, busy, onChange, onPutRight, onN
         />
       )}
     </>
-  );
-}
-
-function TempoField(props: { bpm: number; disabled: boolean; onType(bpm: number): void }) {
-  const { bpm, disabled, onType } = props;
-  const shown = Number(bpm.toFixed(1));
-  return (
-    <InputNumber
-      key={shown}
-      aria-label="Tempo that was read"
-      size="small"
-      className="numbers"
-      style={{ width: 64 }}
-      controls={false}
-      disabled={disabled}
-      defaultValue={shown}
-      min={SLOWEST_BPM}
-      max={FASTEST_BPM}
-      onBlur={(event) => {
-        const typed = Number(event.target.value.replace(',', '.'));
-        if (typed >= SLOWEST_BPM && typed <= FASTEST_BPM && typed !== shown) onType(typed);
-      }}
-      onPressEnter={(event) => (event.target as HTMLElement).blur()}
-    />
   );
 }

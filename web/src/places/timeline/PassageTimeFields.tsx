@@ -1,5 +1,5 @@
 /** What the time of a passage of a recording goes by: its own, at a speed, or the song's tempo. */
-import { App, Button, InputNumber, Progress } from 'antd';
+import { App, Button, Progress } from 'antd';
 import {
   beatNoteName,
   beatsPerMinute,
@@ -16,6 +16,7 @@ import {
   type RecordingPassage,
 } from '@plundra/core/song';
 import type { Ticks } from '@plundra/core/signal';
+import { AmountField } from '../../controls/AmountField.tsx';
 import { Select } from '../../controls/index.tsx';
 import { useSong } from '../../song/SongContext.tsx';
 import { recordingsToRead } from '../chords/chordSources.ts';
@@ -81,7 +82,7 @@ export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props
           <div className="row" title="The tempo of the recording itself">
             <span className="label">Recorded at</span>
             {clock.played && <span className="numbers quiet">about</span>}
-            <Amount
+            <AmountField
               label="Tempo of the recording"
               value={beatsPerMinute(clock.bpm, metre)}
               min={10}
@@ -143,7 +144,7 @@ export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props
       ) : (
         <div className="row" title="100 % is as it was recorded; the pitch stays">
           <span className="label">Speed</span>
-          <Amount
+          <AmountField
             label="Speed of the passage"
             value={100 * (clock?.speed ?? 1)}
             min={100 * SLOWEST_SPEED}
@@ -158,41 +159,5 @@ export function PassageTimeFields({ part, passage, recordedSeconds, set }: Props
         </div>
       )}
     </>
-  );
-}
-
-interface AmountProps {
-  label: string;
-  value: number;
-  min: number;
-  max: number;
-  decimals: number;
-  suffix: string;
-  disabled?: boolean;
-  onSet(value: number): void;
-}
-
-function Amount({ label, value, min, max, decimals, suffix, disabled = false, onSet }: AmountProps) {
-  const shown = Number(value.toFixed(decimals));
-  return (
-    <InputNumber
-      key={shown}
-      aria-label={label}
-      size="small"
-      className="numbers"
-      style={{ width: 110 }}
-      defaultValue={shown}
-      min={min}
-      max={max}
-      suffix={suffix}
-      disabled={disabled}
-      onBlur={(event) => {
-        const typed = Number(event.target.value.replace(',', '.'));
-        const held = Math.max(min, Math.min(max, typed));
-        if (event.target.value.trim() !== '' && Number.isFinite(typed) && held !== shown) onSet(held);
-      }}
-      onPressEnter={(event) => (event.target as HTMLElement).blur()}
-      onStep={(next) => onSet(Number(next))}
-    />
   );
 }

@@ -1,6 +1,7 @@
 /** What can be typed of a point of the tempo. */
-import { Checkbox, InputNumber } from 'antd';
+import { Checkbox } from 'antd';
 import type { TempoEntry } from '@plundra/core/song';
+import { AmountField } from '../../controls/AmountField.tsx';
 import { Button } from '../../controls/index.tsx';
 
 interface PointProps {
@@ -28,24 +29,16 @@ export function TempoPointFields({
     <div className="dialog-fields" style={{ width: 250 }}>
       <div className="row">
         <span className="label">Tempo at {position}</span>
-        <InputNumber
-          key={bpm}
-          aria-label="Tempo of the point"
-          size="small"
-          className="numbers"
-          style={{ width: 100 }}
+        <AmountField
+          label="Tempo of the point"
+          value={bpm}
           min={10}
           max={400}
-          defaultValue={bpm}
+          decimals={1}
           suffix="bpm"
+          width={100}
           autoFocus
-          onStep={(value) => onBpm(Number(value))}
-          onBlur={(event) => {
-            const typed = Number(event.target.value.replace(',', '.'));
-            if (event.target.value.trim() !== '' && Number.isFinite(typed) && typed !== bpm)
-              onBpm(Math.max(10, Math.min(400, typed)));
-          }}
-          onPressEnter={(event) => (event.target as HTMLElement).blur()}
+          onSet={onBpm}
         />
       </div>
       <Checkbox

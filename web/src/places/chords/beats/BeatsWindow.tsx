@@ -24,6 +24,7 @@ import { keptOnsets } from '@plundra/core/reading';
 import {
   barsFrom,
   createPassageTime,
+  firstDownbeat,
   movedBeat,
   placedRecordings,
   tapsOnOnsets,
@@ -87,7 +88,8 @@ export function BeatsWindow({ found, heard: first, perBar, onUse, onClose }: Pro
     () => (foundOnsets ? keptOnsets(foundOnsets, SENSITIVITY).map(({ seconds }) => seconds) : []),
     [foundOnsets],
   );
-  const draft = useBeatDraft(first);
+  // Bars as they are counted now: the metre, or how fast beats are, was chosen otherwise since.
+  const draft = useBeatDraft(barsFrom(first, firstDownbeat(first), perBar));
   const { heard, chosen, choose, change } = draft;
   const startSeconds = Math.max(0, toSong(found.windows[0].offsetSeconds));
   const [view, setViewState] = useState<TimeView>({
